@@ -1,0 +1,34 @@
+#include "base/sha256.hpp"
+
+#include <fmt/format.h>
+#include <openssl/evp.h>
+
+#include <new>
+
+namespace undershelf {
+
+struct Sha256::State {
+    EVP_MD_CTX* context = EVP_MD_CTX_new();
+    ~State() { EVP_MD_CTX_free(context); }
+};
+
+Sha256::Sha256() : state_(std::make_unique<State>()) {
+    if (!state_->context || EVP_DigestInit_ex(state_->context, EVP_sha256(), nullptr) != 1)
+        throw std::bad_alloc();
+}
+Sha256::~Sha256() = default;
+
+void Sha256::add(Bytes bytes) {
+    EVP_DigestUpdate(state_->context, bytes.data(), bytes.size());
+}
+
+std::string Sha256::hex() {
+    std::uint8_t digest[EVP_MAX_MD_SIZE];
+    unsigned length = 0;
+    EVP_DigestFinal_ex(state_->context, digest, &length);
+    std::string out;
+    for (unsigned i = 0; i < length; ++i) out += fmt::format("{:02x}", digest[i]);
+    return out;
+}
+
+}  // namespace undershelf

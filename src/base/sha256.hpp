@@ -1,0 +1,24 @@
+#pragma once
+// SHA-256 (FIPS 180-4), by OpenSSL.
+
+#include <memory>
+#include <string>
+
+#include "base/bytes.hpp"
+
+namespace undershelf {
+
+class Sha256 {
+  public:
+    Sha256();
+    ~Sha256();
+    void add(Bytes bytes);
+    /// 64 hex digits. Call once; add nothing afterwards.
+    std::string hex();
+
+  private:
+    struct State;
+    std::unique_ptr<State> state_;
+};
+
+}  // namespace undershelf

@@ -1,0 +1,42 @@
+#pragma once
+// Names and Unicode. Names come as UTF-16 or as bytes of a code page; everything above the file systems sees
+// UTF-8 in normalisation form C (Unicode Standard Annex 15).
+
+#include <memory>
+#include <string>
+#include <string_view>
+
+#include "base/bytes.hpp"
+
+namespace undershelf {
+
+/// UTF-8, NFC. A surrogate without its partner becomes U+FFFD.
+std::string utf8_from_utf16(std::u16string_view units);
+std::u16string utf16_from_utf8(std::string_view text);
+/// `text` composed (NFC); malformed UTF-8 becomes U+FFFD.
+std::string composed(std::string_view text);
+/// For comparing without case: full case folding of the composed text.
+std::string folded(std::string_view text);
+/// Shell pattern with `*`, `?` and `[a-z]` against the whole of `text`, character by character. Case counts:
+/// fold both sides first where it should not.
+bool matches_glob(std::string_view text, std::string_view pattern);
+/// What stands behind the last dot of a name, folded; empty without one or when it is the whole name.
+std::string extension_of(std::string_view name);
+
+/// One OEM code page (for example `437`), for names kept as bytes.
+class CodePage {
+  public:
+    /// Throws Error(usage) for a page nobody knows.
+    explicit CodePage(const std::string& number);
+    ~CodePage();
+    CodePage(CodePage&&) noexcept;
+    CodePage& operator=(CodePage&&) noexcept;
+
+    std::string utf8(Bytes bytes) const;
+
+  private:
+    struct Converter;
+    std::unique_ptr<Converter> converter_;
+};
+
+}  // namespace undershelf

@@ -1,0 +1,167 @@
+#include "base/timestamp.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+#include <chrono>
+#include <ctime>
+
+namespace undershelf {
+
+std::int64_t days_from_civil(int year, int month, int day) {
+    const std::int64_t y = year - (month <= 2);
+    const std::int64_t era = (y >= 0 ? y : y - 399) / 400;
+    const std::int64_t yoe = y - era * 400;
+    const std::int64_t doy = (153 * (month + (month > 2 ? -3 : 9)) + 2) / 5 + day - 1;
+    const std::int64_t doe = yoe * 365 + yoe / 4 - yoe / 100 + doy;
+    return era * 146097 + doe - 719468;
+}
+
+std::int64_t seconds_from_civil(const CivilTime& c) {
+    return days_from_civil(c.year, c.month, c.day) * 86400 + c.hour * 3600 + c.minute * 60 + c.second;
+}
+
+CivilTime civil_from_seconds(std::int64_t seconds) {
+    const std::int64_t days = seconds >= 0 ? seconds / 86400 : -((-seconds + 86399) / 86400);
+    const std::int64_t rest = seconds - days * 86400;
+    const std::int64_t z = days + 719468;
+    const std::int64_t era = (z >= 0 ? z : z - 146096) / 146097;
+    const std::int64_t doe = z - era * 146097;
+    const std::int64_t yoe = (doe - doe / 1460 + doe / 36524 - doe / 146096) / 365;
+    const std::int64_t doy = doe - (365 * yoe + yoe / 4 - yoe / 100);
+    const std::int64_t mp = (5 * doy + 2) / 153;
+    CivilTime c;
+    c.day = static_cast<int>(doy - (153 * mp + 2) / 5 + 1);
+    c.month = static_cast<int>(mp < 10 ? mp + 3 : mp - 9);
+    c.year = static_cast<int>(yoe + era * 400 + (c.month <= 2));
+    c.hour = static_cast<int>(rest / 3600);
+    c.minute = static_cast<int>(rest / 60 % 60);
+    c.second = static_cast<int>(rest % 60);
+    return c;
+}
+
+bool is_valid(const CivilTime& c) {
+    static constexpr int days[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
+    if (c.month < 1 || c.month > 12 || c.day < 1) return false;
+    const bool leap = (c.year % 4 == 0 && c.year % 100 != 0) || c.year % 400 == 0;
+    const int most = days[c.month - 1] + (c.month == 2 && leap);
+    return c.day <= most && c.hour >= 0 && c.hour < 24 && c.minute >= 0 && c.minute < 60 && c.second >= 0 &&
+           c.second < 60;
+}
+
+namespace {
+struct Split {
+    std::int64_t seconds;
+    std::int64_t fraction;
+};
+
+/// Seconds of the shown wall clock, floored, and the rest in ticks.
+Split wall_clock(const Timestamp& t) {
+    std::int64_t ticks = t.ticks;
+    if (!t.is_local()) ticks += t.offset_minutes * 60 * Timestamp::per_second;
+    std::int64_t seconds = ticks / Timestamp::per_second, fraction = ticks % Timestamp::per_second;
+    if (fraction < 0) {
+        fraction += Timestamp::per_second;
+        --seconds;
+    }
+    return {seconds, fraction};
+}
+}  // namespace
+
+std::string iso8601(const Timestamp& t) {
+    const auto [seconds, fraction] = wall_clock(t);
+    const auto c = civil_from_seconds(seconds);
+    auto out = fmt::format("{:04}-{:02}-{:02}T{:02}:{:02}:{:02}", c.year, c.month, c.day, c.hour, c.minute,
+                           c.second);
+    if (fraction) {
+        auto digits = fmt::format("{:07}", fraction);
+        digits.erase(digits.find_last_not_of('0') + 1);
+        out += "." + digits;
+    }
+    if (t.is_local()) return out;
+    if (t.offset_minutes == 0) return out + "Z";
+    const int m = t.offset_minutes < 0 ? -t.offset_minutes : t.offset_minutes;
+    return out + fmt::format("{}{:02}:{:02}", t.offset_minutes < 0 ? '-' : '+', m / 60, m % 60);
+}
+
+std::string short_date(const Timestamp& t) {
+    const auto c = civil_from_seconds(wall_clock(t).seconds);
+    return fmt::format("{:04}-{:02}-{:02} {:02}:{:02}", c.year, c.month, c.day, c.hour, c.minute);
+}
+
+Timestamp now_utc() {
+    using namespace std::chrono;
+    return {duration_cast<duration<std::int64_t, std::ratio<1, Timestamp::per_second>>>(
+                system_clock::now().time_since_epoch())
+                .count(),
+            0};
+}
+
+namespace {
+/// Reads `digits` digits from the front of `text` and steps over them.
+std::optional<int> take_number(std::string_view& text, std::size_t digits) {
+    if (text.size() < digits) return std::nullopt;
+    int value = 0;
+    const auto [end, ec] = std::from_chars(text.data(), text.data() + digits, value);
+    if (ec != std::errc{} || end != text.data() + digits || value < 0) return std::nullopt;
+    text.remove_prefix(digits);
+    return value;
+}
+
+bool take_mark(std::string_view& text, std::string_view any_of) {
+    if (text.empty() || any_of.find(text.front()) == std::string_view::npos) return false;
+    text.remove_prefix(1);
+    return true;
+}
+
+/// Fills one field of a date after its separator; false when what follows is no such field.
+bool take_field(std::string_view& text, std::string_view separators, int& field) {
+    if (!take_mark(text, separators)) return false;
+    const auto value = take_number(text, 2);
+    if (value) field = *value;
+    return value.has_value();
+}
+
+std::string today() {
+    const std::time_t now = std::time(nullptr);
+    std::tm local{};
+    localtime_r(&now, &local);
+    return fmt::format("{:04}-{:02}-{:02}", local.tm_year + 1900, local.tm_mon + 1, local.tm_mday);
+}
+}  // namespace
+
+std::optional<TickSpan> parse_date(std::string_view text) {
+    if (text == "today") return parse_date(today());
+    CivilTime first;
+    const auto year = take_number(text, 4);
+    if (!year) return std::nullopt;
+    first.year = *year;
+    CivilTime next = first;
+    next.year += 1;
+    std::int64_t length = 0;
+    if (!text.empty()) {
+        if (!take_field(text, "-", first.month)) return std::nullopt;
+        if (first.month < 1 || first.month > 12) return std::nullopt;
+        next = first;
+        next.month == 12 ? (next.year += 1, next.month = 1) : next.month += 1;
+    }
+    if (!text.empty()) {
+        if (!take_field(text, "-", first.day)) return std::nullopt;
+        length = 86400;
+    }
+    if (!text.empty()) {
+        if (!take_field(text, "T ", first.hour) || !take_field(text, ":", first.minute)) return std::nullopt;
+        length = 60;
+    }
+    if (!text.empty() && text != "Z") {
+        if (!take_field(text, ":", first.second)) return std::nullopt;
+        length = 1;
+    }
+    if (text == "Z") text = {};
+    if (!text.empty() || !is_valid(first)) return std::nullopt;
+    const auto from = seconds_from_civil(first);
+    const auto to = length ? from + length : seconds_from_civil(next);
+    return TickSpan{from * Timestamp::per_second, to * Timestamp::per_second - 1};
+}
+
+}  // namespace undershelf

@@ -1,0 +1,241 @@
+#include "cli/columns.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <iterator>
+
+#include "base/error.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+std::string date_text(const MaybeTime& t) {
+    return t ? short_date(*t) : "";
+}
+
+std::string shown_path(const ShelfEntry& e) {
+    auto out = e.path();
+    if (!e.stream.empty()) out += ":" + e.stream;
+    if (e.is_dir) out += "/";
+    return out;
+}
+
+Style origin_style(const ShelfEntry& e) {
+    return e.origin == Origin::live ? Style::dim : Style::plain;
+}
+Style folder_style(const ShelfEntry& e) {
+    return e.is_dir ? Style::bold : Style::plain;
+}
+
+const std::vector<Column>& all_columns() {
+    static const std::vector<Column> columns{
+        {"id", 8, true, [](const ShelfEntry& e) { return std::to_string(e.id); }},
+        {"mark", 4, false, [](const ShelfEntry& e) { return std::string(e.marked ? "*" : ""); }},
+        {"volume", 6, true,
+         [](const ShelfEntry& e) { return e.volume ? std::to_string(*e.volume) : std::string(); }},
+        {"origin", 8, false, [](const ShelfEntry& e) { return std::string(word(e.origin)); }, origin_style},
+        {"grade", 8, false, [](const ShelfEntry& e) { return std::string(word(e.rating.grade)); },
+         grade_style},
+        {"chance", 6, true, [](const ShelfEntry& e) { return chance_text(e); }},
+        {"left", 5, true,
+         [](const ShelfEntry& e) {
+             return e.is_dir ? std::string() : fmt::format("{:.0f} %", 100 * e.rating.left);
+         }},
+        {"size", 10, true, [](const ShelfEntry& e) { return e.is_dir ? std::string() : human_size(e.size); }},
+        {"bytes", 14, true,
+         [](const ShelfEntry& e) { return e.is_dir ? std::string() : std::to_string(e.size); }},
+        {"created", 16, false, [](const ShelfEntry& e) { return date_text(e.created); }},
+        {"modified", 16, false, [](const ShelfEntry& e) { return date_text(e.modified); }},
+        {"accessed", 16, false, [](const ShelfEntry& e) { return date_text(e.accessed); }},
+        {"deleted", 16, false, [](const ShelfEntry& e) { return date_text(e.deleted); }},
+        {"kind", 8, false,
+         [](const ShelfEntry& e) { return e.is_dir ? std::string("folder") : std::string(word(e.kind)); }},
+        {"ext", 6, false, [](const ShelfEntry& e) { return e.ext; }},
+        {"layout", 7, false, [](const ShelfEntry& e) { return std::string(word(e.layout)); }},
+        {"certainty", 12, false, [](const ShelfEntry& e) { return std::string(word(e.name_certainty)); }},
+        {"name", 0, false, [](const ShelfEntry& e) { return e.name; }, folder_style},
+        {"path", 0, false, shown_path, folder_style},
+        {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
+    };
+    return columns;
+}
+
+void append_escaped(std::string& out, std::string_view text) {
+    out += '"';
+    for (const char c : text) {
+        const auto u = static_cast<unsigned char>(c);
+        if (c == '"' || c == '\\') {
+            out += '\\';
+            out += c;
+        } else if (u < 0x20 || u == 0x7F) {
+            fmt::format_to(std::back_inserter(out), "\\u{:04x}", u);
+        } else {
+            out += c;
+        }
+    }
+    out += '"';
+}
+
+void append_time(std::string& out, std::string_view name, const MaybeTime& t) {
+    fmt::format_to(std::back_inserter(out), ",\"{}\":", name);
+    if (t) {
+        out += '"' + iso8601(*t) + '"';
+    } else {
+        out += "null";
+    }
+}
+
+void append_or_null(std::string& out, std::string_view text) {
+    if (text.empty()) {
+        out += "null";
+    } else {
+        append_escaped(out, text);
+    }
+}
+
+std::string csv_field(std::string text) {
+    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
+    for (auto at = text.find('"'); at != std::string::npos; at = text.find('"', at + 2))
+        text.insert(at, 1, '"');
+    return '"' + text + '"';
+}
+
+const char* yes_no(bool b) {
+    return b ? "true" : "false";
+}
+
+}  // namespace
+
+std::string chance_text(const ShelfEntry& e) {
+    if (e.is_dir) return "";
+    const auto c = e.rating.chance;
+    if (c > 0 && c < 0.005) return "<0.01";
+    if (c > 0.994 && c < 1) return ">0.99";
+    return fmt::format("{:.2f}", c);
+}
+
+Style grade_style(const ShelfEntry& e) {
+    switch (e.rating.grade) {
+        case Grade::verified:
+        case Grade::likely:
+            return Style::strong;
+        case Grade::doubtful:
+            return Style::middle;
+        case Grade::partial:
+            return Style::pale;
+        case Grade::gone:
+            return Style::dim;
+        case Grade::none:
+            break;
+    }
+    return Style::plain;
+}
+
+const std::vector<std::string>& default_columns() {
+    static const std::vector<std::string> names{"id",   "origin",   "grade", "chance",
+                                                "size", "modified", "path"};
+    return names;
+}
+
+std::vector<Column> columns_from(const std::vector<std::string>& names) {
+    std::vector<Column> out;
+    for (const auto& name : names) {
+        const auto it = std::find_if(all_columns().begin(), all_columns().end(),
+                                     [&](const Column& c) { return c.name == name; });
+        if (it == all_columns().end()) {
+            std::vector<std::string> known;
+            for (const auto& c : all_columns()) known.push_back(c.name);
+            throw Error(Trouble::usage, fmt::format("There is no column `{}`; the columns are {}.", name,
+                                                    fmt::join(known, ", ")));
+        }
+        out.push_back(*it);
+    }
+    return out;
+}
+
+TableWriter::TableWriter(const Terminal& terminal, std::vector<Column> columns)
+    : terminal_(terminal), columns_(std::move(columns)) {
+    int fixed = static_cast<int>(columns_.size() - 1) * 2, sharing = 0;
+    for (const auto& c : columns_) {
+        fixed += c.width;
+        sharing += c.width == 0;
+    }
+    for (const auto& c : columns_) {
+        widths_.push_back(c.width ? c.width
+                                  : std::max(16, (terminal_.width() - fixed) / std::max(1, sharing)));
+    }
+}
+
+void TableWriter::heading() {
+    std::string line;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+        std::string name = columns_[i].name;
+        std::transform(name.begin(), name.end(), name.begin(),
+                       [](char c) { return static_cast<char>(std::toupper(static_cast<unsigned char>(c))); });
+        line += (i ? "  " : "") + padded(name, widths_[i], columns_[i].to_right);
+    }
+    line.erase(line.find_last_not_of(' ') + 1);
+    fmt::print("{}\n", terminal_.styled(line, Style::dim));
+}
+
+void TableWriter::row(const ShelfEntry& e) {
+    std::string line;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+        const auto& c = columns_[i];
+        const bool last = i + 1 == columns_.size();
+        auto cell =
+            last && !c.to_right ? fitted(c.text(e), widths_[i]) : padded(c.text(e), widths_[i], c.to_right);
+        line += (i ? "  " : "") + terminal_.styled(cell, c.style ? c.style(e) : Style::plain);
+    }
+    line += '\n';
+    std::fwrite(line.data(), 1, line.size(), stdout);
+}
+
+std::string csv_heading() {
+    return "id,volume,origin,path,name,stream,name_certainty,is_dir,system,binned,first_path,kind,ext,size,"
+           "grade,chance,left,layout,created,modified,accessed,deleted,marked";
+}
+
+std::string csv_row(const ShelfEntry& e) {
+    const auto time = [](const MaybeTime& t) { return t ? iso8601(*t) : std::string(); };
+    return fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{:.4f},{:.4f},{},{},{},{},{},{}", e.id,
+                       e.volume ? std::to_string(*e.volume) : "", word(e.origin), csv_field(e.path()),
+                       csv_field(e.name), csv_field(e.stream), word(e.name_certainty), yes_no(e.is_dir),
+                       yes_no(e.system), yes_no(e.binned), csv_field(e.first_path), word(e.kind),
+                       csv_field(e.ext), e.size, word(e.rating.grade), e.rating.chance, e.rating.left,
+                       word(e.layout), time(e.created), time(e.modified), time(e.accessed), time(e.deleted),
+                       yes_no(e.marked));
+}
+
+void append_json(std::string& out, const ShelfEntry& e) {
+    const auto to = [&] { return std::back_inserter(out); };
+    fmt::format_to(to(), "{{\"id\":{},\"volume\":", e.id);
+    e.volume ? (void)fmt::format_to(to(), "{}", *e.volume) : (void)(out += "null");
+    fmt::format_to(to(), ",\"origin\":\"{}\",\"path\":", word(e.origin));
+    append_escaped(out, e.path());
+    out += ",\"name\":";
+    append_escaped(out, e.name);
+    out += ",\"stream\":";
+    append_or_null(out, e.stream);
+    fmt::format_to(to(),
+                   ",\"name_certainty\":\"{}\",\"is_dir\":{},\"system\":{},\"binned\":{},\"first_path\":",
+                   word(e.name_certainty), yes_no(e.is_dir), yes_no(e.system), yes_no(e.binned));
+    append_or_null(out, e.first_path);
+    fmt::format_to(to(), ",\"kind\":\"{}\",\"ext\":", word(e.kind));
+    append_escaped(out, e.ext);
+    fmt::format_to(to(), ",\"size\":{},\"grade\":", e.size);
+    append_or_null(out, word(e.rating.grade));
+    fmt::format_to(to(), ",\"chance\":{:.4f},\"left\":{:.4f},\"layout\":\"{}\"", e.rating.chance,
+                   e.rating.left, word(e.layout));
+    append_time(out, "created", e.created);
+    append_time(out, "modified", e.modified);
+    append_time(out, "accessed", e.accessed);
+    append_time(out, "deleted", e.deleted);
+    fmt::format_to(to(), ",\"marked\":{}}}\n", yes_no(e.marked));
+}
+
+}  // namespace undershelf::cli

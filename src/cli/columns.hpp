@@ -1,0 +1,47 @@
+#pragma once
+// The columns that listings can show, and rows as table, CSV and JSON lines.
+
+#include <string>
+#include <vector>
+
+#include "cli/terminal.hpp"
+#include "shelf/shelf.hpp"
+
+namespace undershelf::cli {
+
+struct Column {
+    std::string name;
+    int width;  ///< on a terminal; 0: shares what is left
+    bool to_right = false;
+    std::string (*text)(const ShelfEntry&);
+    Style (*style)(const ShelfEntry&) = nullptr;
+};
+
+/// Columns by name. Throws Error(usage).
+std::vector<Column> columns_from(const std::vector<std::string>& names);
+const std::vector<std::string>& default_columns();
+
+/// Writes rows as a table that fits `terminal`, row by row.
+class TableWriter {
+  public:
+    TableWriter(const Terminal& terminal, std::vector<Column> columns);
+    void heading();
+    void row(const ShelfEntry& entry);
+
+  private:
+    const Terminal& terminal_;
+    std::vector<Column> columns_;
+    std::vector<int> widths_;
+};
+
+/// All fields of the output contract, under their names there.
+std::string csv_heading();
+std::string csv_row(const ShelfEntry& entry);
+/// One JSON object on one line. Appends to `out`.
+void append_json(std::string& out, const ShelfEntry& entry);
+
+/// `0.97` style text of a chance, with `<0.01` and `>0.99` instead of false zeros and ones.
+std::string chance_text(const ShelfEntry& entry);
+Style grade_style(const ShelfEntry& entry);
+
+}  // namespace undershelf::cli

@@ -1,0 +1,68 @@
+#include <fmt/format.h>
+
+#include "cli/command.hpp"
+#include "cli/progress_line.hpp"
+#include "export/export.hpp"
+#include "scan/source_identity.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("to", po::value<std::string>()->required(),
+                          "the folder to export to, on another drive")(
+        "all", "everything that has content, whatever its grade")(
+        "tree", po::value<std::string>()->default_value("keep"), "keep the folders, or flat")(
+        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    options.add(selection_options());
+    const auto given = parse(export_command(), options, {"SHELF"}, arguments);
+    if (!given) return done;
+    ExportOptions job;
+    job.to = (*given)["to"].as<std::string>();
+    job.selection = selection_from(*given);
+    const auto tree = (*given)["tree"].as<std::string>();
+    if (tree != "keep" && tree != "flat")
+        throw Error(Trouble::usage, fmt::format("--tree takes keep or flat, not `{}`.", tree));
+    job.flat = tree == "flat";
+    if (job.selection.selects_all() && !given->count("all")) {
+        throw Error(
+            Trouble::usage,
+            "Say what to export: a selection such as --lost --grade likely+, or --all for everything.");
+    }
+    const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
+    ExportResult result;
+    {
+        ProgressLine progress(true);
+        result = export_entries(shelf, *source, job, progress);
+    }
+    fmt::print("exported {}: {} whole, {} partial, {} skipped, {} failed; {} in {}\n",
+               counted(result.whole + result.partial, "file", "files"), grouped(result.whole),
+               grouped(result.partial), grouped(result.skipped), grouped(result.failed),
+               human_size(result.bytes), job.to);
+    if (result.resumed)
+        fmt::print("{} had been exported before the interruption.\n",
+                   counted(result.resumed, "of them", "of them"));
+    if (result.interrupted) {
+        fmt::print(
+            stderr,
+            "undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
+        return interrupted;
+    }
+    if (result.partial + result.skipped + result.failed == 0) return done;
+    fmt::print(stderr,
+               "undershelf: not everything is whole; {}/exported.jsonl says for every file what and why.\n",
+               job.to);
+    return fell_short;
+}
+
+}  // namespace
+
+Command export_command() {
+    return {"export", "SHELF --to DIR [selection]",
+            "write selected files to another drive, as a bag with checksums", run};
+}
+
+}  // namespace undershelf::cli

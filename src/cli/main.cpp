@@ -1,0 +1,103 @@
+// undershelf: reads what is left on deleted, formatted or damaged volumes.
+
+#include <SQLiteCpp/Exception.h>
+#include <fmt/format.h>
+
+#include <csignal>
+#include <cstdio>
+#include <new>
+#include <system_error>
+
+#include "cli/command.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+constexpr const char* version = "0.1";
+
+void on_interrupt(int signal) {
+    stop_flag().store(true);
+    // A second Ctrl-C ends the program at once.
+    std::signal(signal, SIG_DFL);
+}
+
+int status_of(Trouble trouble) {
+    switch (trouble) {
+        case Trouble::usage:
+            return wrong_usage;
+        case Trouble::input:
+            return no_input;
+        case Trouble::refused:
+            return refused;
+    }
+    return no_input;
+}
+
+void print_overview() {
+    fmt::print(
+        "usage: undershelf COMMAND ...\n\nReads what is left on deleted, formatted or damaged volumes, and "
+        "never writes to them.\n\n");
+    for (const auto& c : commands()) fmt::print("  {:<9} {:<26} {}\n", c.name, c.arguments, c.summary);
+    fmt::print(
+        "\n`undershelf COMMAND --help` explains a command. To see the whole job on made-up volumes: "
+        "`undershelf demo`.\n"
+        "Exit status: 0 done; 1 done, but something fell short; 2 wrong usage; 3 source or shelf cannot be "
+        "read;\n"
+        "4 refused for safety; 130 interrupted, progress kept.\n");
+}
+
+int run(const std::vector<std::string>& arguments) {
+    if (arguments.empty() || arguments[0] == "--help" || arguments[0] == "-h" || arguments[0] == "help") {
+        print_overview();
+        return arguments.empty() ? wrong_usage : done;
+    }
+    if (arguments[0] == "--version") {
+        fmt::print("undershelf {}\n", version);
+        return done;
+    }
+    for (const auto& command : commands()) {
+        if (command.name == arguments[0]) return command.run({arguments.begin() + 1, arguments.end()});
+    }
+    throw Error(Trouble::usage,
+                fmt::format("There is no command `{}`. `undershelf --help` lists them.", arguments[0]));
+}
+
+}  // namespace
+
+StopFlag& stop_flag() {
+    static StopFlag flag{false};
+    return flag;
+}
+
+const std::vector<Command>& commands() {
+    static const std::vector<Command> all{scan_command(),    list_command(),   tree_command(),
+                                          summary_command(), export_command(), demo_command()};
+    return all;
+}
+
+}  // namespace undershelf::cli
+
+int main(int argc, char** argv) {
+    using namespace undershelf;
+    cli::stop_flag();
+    std::signal(SIGINT, cli::on_interrupt);
+    std::signal(SIGTERM, cli::on_interrupt);
+    std::signal(SIGPIPE, SIG_DFL);
+    const auto say = [](const std::string& sentence) { fmt::print(stderr, "undershelf: {}\n", sentence); };
+    try {
+        const int status = cli::run({argv + 1, argv + argc});
+        std::fflush(stdout);
+        return status;
+    } catch (const Error& e) {
+        say(e.what());
+        return cli::status_of(e.trouble());
+    } catch (const SQLite::Exception& e) {
+        say(fmt::format("The shelf cannot be used: {}.", e.what()));
+    } catch (const std::system_error& e) {
+        say(fmt::format("{}.", e.what()));
+    } catch (const std::bad_alloc&) {
+        say("There is not enough memory for this.");
+    }
+    return cli::no_input;
+}

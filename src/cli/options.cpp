@@ -1,0 +1,229 @@
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <charconv>
+#include <iostream>
+
+#include "base/text.hpp"
+#include "base/timestamp.hpp"
+#include "cli/command.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+using Words = std::vector<std::string>;
+
+[[noreturn]] void misuse(const std::string& sentence) {
+    throw Error(Trouble::usage, sentence);
+}
+
+/// `10k`, `2M`, `1.5G`: bytes, in powers of 1024.
+std::uint64_t parse_size(const std::string& text, const std::string& option) {
+    double value = 0;
+    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
+    std::string unit = folded(std::string(end, text.data() + text.size()));
+    if (unit.ends_with("ib")) unit.resize(unit.size() - 2);
+    static const std::string units = "kmgt";
+    const auto power = unit.empty() || unit == "b" ? 0 : units.find(unit) + 1;
+    if (ec != std::errc{} || value < 0 || power > 4 || unit.size() > 1)
+        misuse(fmt::format("`{}` in --{} is not a size; write for example 10k..2M, 500.., or ..1G.", text,
+                           option));
+    double factor = 1;
+    for (std::size_t i = 0; i < power; ++i) factor *= 1024;
+    return static_cast<std::uint64_t>(value * factor);
+}
+
+/// Splits `FROM..TO`; a value alone is both ends.
+std::pair<std::string, std::string> split_range(const std::string& text) {
+    const auto dots = text.find("..");
+    if (dots == std::string::npos) return {text, text};
+    return {text.substr(0, dots), text.substr(dots + 2)};
+}
+
+std::optional<Between<std::uint64_t>> size_range(const po::variables_map& given) {
+    if (!given.count("size")) return std::nullopt;
+    const auto [from, to] = split_range(given["size"].as<std::string>());
+    Between<std::uint64_t> out;
+    if (!from.empty()) out.from = parse_size(from, "size");
+    if (!to.empty()) out.to = parse_size(to, "size");
+    return out;
+}
+
+std::optional<Between<std::int64_t>> date_range(const po::variables_map& given, const std::string& option) {
+    if (!given.count(option)) return std::nullopt;
+    const auto [from, to] = split_range(given[option].as<std::string>());
+    const auto parse_one = [&](const std::string& text) {
+        const auto span = parse_date(text);
+        if (!span)
+            misuse(
+                fmt::format("`{}` in --{} is not a date; write ISO 8601 such as 2024-03-01, 2024-03 or "
+                            "2024-03-01T09:30, or today, and ranges as FROM..TO.",
+                            text, option));
+        return *span;
+    };
+    Between<std::int64_t> out;
+    if (!from.empty()) out.from = parse_one(from).first;
+    if (!to.empty()) out.to = parse_one(to).last;
+    return out;
+}
+
+GradeChoice parse_grade(std::string text) {
+    GradeChoice out;
+    out.or_better = text.ends_with("+");
+    if (out.or_better) text.pop_back();
+    const auto grade = grade_from_word(folded(text));
+    if (!grade)
+        misuse(
+            fmt::format("`{}` is not a grade; the grades are verified, likely, doubtful, partial and gone, "
+                        "with a + for this grade or better.",
+                        text));
+    out.grade = *grade;
+    return out;
+}
+
+template <class Number>
+Number parse_number(const std::string& text, const std::string& option) {
+    Number n{};
+    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), n);
+    if (ec != std::errc{} || end != text.data() + text.size())
+        misuse(fmt::format("`{}` in --{} is not a number.", text, option));
+    return n;
+}
+
+Words words_of(const po::variables_map& given, const std::string& option) {
+    return given.count(option) ? split_list(given[option].as<Words>()) : Words{};
+}
+
+}  // namespace
+
+Words split_list(const Words& values) {
+    Words out;
+    for (const auto& value : values) {
+        for (std::size_t at = 0; at <= value.size();) {
+            const auto end = std::min(value.find(',', at), value.size());
+            if (end > at) out.push_back(value.substr(at, end - at));
+            at = end + 1;
+        }
+    }
+    return out;
+}
+
+po::options_description selection_options() {
+    po::options_description out("Selection");
+    out.add_options()("id", po::value<Words>(), "these entries, by number")(
+        "under", po::value<Words>(), "everything inside this folder, however deep")(
+        "name", po::value<Words>(),
+        "names that fit a pattern: *.jpg, cue*, act-?.txt; with a / in it, paths")("ext", po::value<Words>(),
+                                                                                   "extensions: jpg,png")(
+        "kind", po::value<Words>(),
+        "picture, video, audio, document, mail, archive, database, program, text, other")(
+        "origin", po::value<Words>(), "live, deleted, former, unnamed")(
+        "grade", po::value<Words>(),
+        "verified, likely, doubtful, partial, gone; likely+ for likely or better")(
+        "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
+        "size", po::value<std::string>(), "sizes: 10k..2M, 500.., ..1G")(
+        "modified", po::value<std::string>(), "dates of change: 2024-03..2024-05, 2024.., ..today")(
+        "created", po::value<std::string>(), "dates of creation")("deleted", po::value<std::string>(),
+                                                                  "dates of deletion, where they are known")(
+        "volume", po::value<Words>(), "volumes, by number")("match-case",
+                                                            "upper and lower case differ in names and paths");
+    return out;
+}
+
+Selection selection_from(const po::variables_map& given) {
+    Selection s;
+    for (const auto& id : words_of(given, "id")) s.ids.push_back(parse_number<std::int64_t>(id, "id"));
+    if (given.count("under")) s.under = given["under"].as<Words>();
+    if (given.count("name")) s.names = given["name"].as<Words>();
+    s.exts = words_of(given, "ext");
+    for (const auto& text : words_of(given, "kind")) {
+        const auto kind = kind_from_word(folded(text));
+        if (!kind)
+            misuse(
+                fmt::format("`{}` is not a kind; the kinds are picture, video, audio, document, mail, "
+                            "archive, database, program, text and other.",
+                            text));
+        s.kinds.push_back(*kind);
+    }
+    for (const auto& text : words_of(given, "origin")) {
+        const auto origin = origin_from_word(folded(text));
+        if (!origin)
+            misuse(fmt::format("`{}` is not an origin; the origins are live, deleted, former and unnamed.",
+                               text));
+        s.origins.push_back(*origin);
+    }
+    for (const auto& text : words_of(given, "grade")) s.grades.push_back(parse_grade(text));
+    for (const auto& text : words_of(given, "volume")) s.volumes.push_back(parse_number<int>(text, "volume"));
+    s.size = size_range(given);
+    s.modified = date_range(given, "modified");
+    s.created = date_range(given, "created");
+    s.deleted = date_range(given, "deleted");
+    s.lost = given.count("lost");
+    s.no_live = given.count("no-live");
+    s.match_case = given.count("match-case");
+    return s;
+}
+
+po::options_description color_option() {
+    po::options_description out;
+    out.add_options()("color", po::value<std::string>()->default_value("auto"), "auto, always or never");
+    return out;
+}
+
+Terminal terminal_from(const po::variables_map& given) {
+    const auto choice = given["color"].as<std::string>();
+    if (choice != "auto" && choice != "always" && choice != "never")
+        misuse(fmt::format("--color takes auto, always or never, not `{}`.", choice));
+    return Terminal(choice == "always"  ? ColorChoice::always
+                    : choice == "never" ? ColorChoice::never
+                                        : ColorChoice::automatic);
+}
+
+std::vector<SortKey> sort_from(const po::variables_map& given) {
+    std::vector<SortKey> out;
+    for (auto text : words_of(given, "sort")) {
+        SortKey key;
+        key.descending = text.starts_with("-");
+        key.column = key.descending ? text.substr(1) : text;
+        out.push_back(std::move(key));
+    }
+    order_clause(out);  // throws for columns it does not know
+    return out;
+}
+
+std::optional<po::variables_map> parse(const Command& command, const po::options_description& options,
+                                       const Words& positional, const Words& arguments) {
+    po::options_description all(options);
+    all.add_options()("help,h", "this text");
+    po::options_description with_positional(all);
+    po::positional_options_description order;
+    for (const auto& name : positional) {
+        with_positional.add_options()((":" + name).c_str(), po::value<std::string>());
+        order.add((":" + name).c_str(), 1);
+    }
+    po::variables_map given;
+    try {
+        auto parsed = po::command_line_parser(arguments).options(with_positional).positional(order);
+        // Options may not be shortened: what is a unique start today may be ambiguous tomorrow.
+        parsed.style(po::command_line_style::unix_style & ~po::command_line_style::allow_guessing);
+        po::store(parsed.run(), given);
+        po::notify(given);
+    } catch (const po::error& e) {
+        misuse(fmt::format("{}. See `undershelf {} --help`.", e.what(), command.name));
+    }
+    if (given.count("help")) {
+        fmt::print("usage: undershelf {} {}\n\n{}.\n", command.name, command.arguments, command.summary);
+        std::cout << all << std::flush;
+        return std::nullopt;
+    }
+    for (const auto& name : positional) {
+        if (!given.count(":" + name))
+            misuse(fmt::format("undershelf {} needs {}. See `undershelf {} --help`.", command.name, name,
+                               command.name));
+    }
+    return given;
+}
+
+}  // namespace undershelf::cli

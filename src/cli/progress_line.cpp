@@ -1,0 +1,69 @@
+#include "cli/progress_line.hpp"
+
+#include <fmt/format.h>
+#include <unistd.h>
+
+#include <cstdio>
+
+#include "cli/command.hpp"
+
+namespace undershelf::cli {
+
+ProgressLine::ProgressLine(bool bytes)
+    : bytes_(bytes),
+      shown_(::isatty(STDERR_FILENO)),
+      began_(std::chrono::steady_clock::now()),
+      last_(began_) {}
+ProgressLine::~ProgressLine() {
+    clear();
+}
+
+void ProgressLine::stage(std::string_view what) {
+    stage_ = what;
+    done_ = total_ = 0;
+    began_ = std::chrono::steady_clock::now();
+    draw(true);
+}
+
+void ProgressLine::at(std::uint64_t done, std::uint64_t total) {
+    done_ = done;
+    total_ = total;
+    draw();
+}
+
+void ProgressLine::found(std::uint64_t entries) {
+    found_ = entries;
+    draw();
+}
+
+bool ProgressLine::stopped() const {
+    return stop_flag().load();
+}
+
+void ProgressLine::draw(bool now) {
+    if (!shown_) return;
+    const auto time = std::chrono::steady_clock::now();
+    if (!now && time - last_ < std::chrono::milliseconds(100)) return;
+    last_ = time;
+    const double seconds = std::chrono::duration<double>(time - began_).count();
+    auto line = stage_;
+    if (total_)
+        line += fmt::format("  {:3.0f} %", 100.0 * static_cast<double>(done_) / static_cast<double>(total_));
+    if (done_ && seconds > 0.5) {
+        const auto rate = static_cast<std::uint64_t>(static_cast<double>(done_) / seconds);
+        line += bytes_ ? fmt::format("  {}/s", human_size(rate)) : fmt::format("  {}/s", grouped(rate));
+    }
+    if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
+    fmt::print(stderr, "\r\033[K{}", line);
+    std::fflush(stderr);
+    drawn_ = true;
+}
+
+void ProgressLine::clear() {
+    if (!drawn_) return;
+    fmt::print(stderr, "\r\033[K");
+    std::fflush(stderr);
+    drawn_ = false;
+}
+
+}  // namespace undershelf::cli

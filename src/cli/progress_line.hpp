@@ -1,0 +1,33 @@
+#pragma once
+// One line on the terminal that tells how far the work is. Nothing at all when standard error is no terminal.
+
+#include <chrono>
+#include <string>
+
+#include "base/progress.hpp"
+
+namespace undershelf::cli {
+
+class ProgressLine final : public Progress {
+  public:
+    /// `unit` of the amounts: bytes are shown as sizes, anything else as numbers.
+    explicit ProgressLine(bool bytes = false);
+    ~ProgressLine() override;
+    void stage(std::string_view what) override;
+    void at(std::uint64_t done, std::uint64_t total) override;
+    void found(std::uint64_t entries) override;
+    bool stopped() const override;
+
+  private:
+    void draw(bool now = false);
+    void clear();
+
+    bool bytes_;
+    bool shown_ = false;
+    bool drawn_ = false;
+    std::string stage_;
+    std::uint64_t done_ = 0, total_ = 0, found_ = 0;
+    std::chrono::steady_clock::time_point began_, last_;
+};
+
+}  // namespace undershelf::cli

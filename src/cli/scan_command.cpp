@@ -1,0 +1,118 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "cli/command.hpp"
+#include "cli/progress_line.hpp"
+#include "scan/scan.hpp"
+#include "source/destination_guard.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+namespace fs = std::filesystem;
+
+/// `card.img` becomes `card.shelf`, in the folder one works in and not beside the source.
+std::string default_shelf(const std::string& source) {
+    return fs::path(source).filename().replace_extension(".shelf").string();
+}
+
+/// `+01:00`, `-5:30`, `2`: minutes east of UTC.
+int parse_zone(const std::string& text) {
+    int sign = 1, hours = 0, minutes = 0;
+    std::size_t at = 0;
+    if (!text.empty() && (text[0] == '+' || text[0] == '-')) sign = text[at++] == '-' ? -1 : 1;
+    char rest = 0;
+    const int got = std::sscanf(text.c_str() + at, "%2d:%2d%c", &hours, &minutes, &rest);
+    if (got < 1 || got == 3 || (got == 1 && text.size() - at > 2) || hours > 14 || minutes > 59 ||
+        hours < 0 || minutes < 0) {
+        throw Error(
+            Trouble::usage,
+            fmt::format("`{}` in --zone is not an offset from UTC; write for example +01:00 or -05:30.",
+                        text));
+    }
+    return sign * (hours * 60 + minutes);
+}
+
+void print_result(const ScanOptions& options, const ScanResult& result) {
+    for (const auto& v : result.volumes) {
+        fmt::print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
+                   v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size),
+                   grouped(v.offset), v.found_by == "boot sector" ? "" : ", found by its " + v.found_by);
+    }
+    if (result.was_complete) {
+        fmt::print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
+    }
+    fmt::print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
+}
+
+void print_troubles(const ScanResult& result) {
+    if (!result.unreadable.empty()) {
+        fmt::print(stderr, "undershelf: {} cannot be read, in {}; files there are missing bytes.\n",
+                   human_size(result.unreadable.bytes()),
+                   counted(result.unreadable.ranges().size(), "range", "ranges"));
+    }
+    std::size_t shown = 0;
+    for (const auto& d : result.diagnostics) {
+        if (++shown > 5) break;
+        fmt::print(stderr, "undershelf: {}\n", d);
+    }
+    if (result.diagnostics.size() > 5)
+        fmt::print(stderr,
+                   "undershelf: {} more such notes are in the shelf; `undershelf summary` lists them.\n",
+                   result.diagnostics.size() - 5);
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("shelf", po::value<std::string>(),
+                          "the shelf to write (default: the source's name with .shelf, here)")(
+        "reach", po::value<std::string>()->default_value("volumes"), "how far: volumes")(
+        "unreadable", po::value<std::string>()->default_value(""),
+        "CSV of `offset,length`: ranges to treat as unreadable")(
+        "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
+        "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
+    const auto given = parse(scan_command(), options, {"SOURCE"}, arguments);
+    if (!given) return done;
+    const auto reach = (*given)["reach"].as<std::string>();
+    if (reach == "traces" || reach == "content") {
+        throw Error(Trouble::usage,
+                    fmt::format("This version scans with the reach `volumes` only: it reads present volumes "
+                                "with their deleted entries, and does not sweep for former ones (`{}`).",
+                                reach));
+    }
+    if (reach != "volumes")
+        throw Error(Trouble::usage, fmt::format("`{}` is not a reach; give volumes.", reach));
+    ScanOptions scan_options;
+    scan_options.source_path = (*given)[":SOURCE"].as<std::string>();
+    scan_options.shelf_path =
+        given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
+    scan_options.unreadable_list = (*given)["unreadable"].as<std::string>();
+    scan_options.read.code_page = (*given)["code-page"].as<std::string>();
+    if (given->count("zone")) scan_options.read.zone_minutes = parse_zone((*given)["zone"].as<std::string>());
+    refuse_destination_on_source(scan_options.source_path, scan_options.shelf_path);
+    ScanResult result;
+    {
+        ProgressLine progress;
+        result = scan(scan_options, progress);
+    }
+    print_result(scan_options, result);
+    print_troubles(result);
+    if (result.interrupted) {
+        fmt::print(stderr,
+                   "undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",
+                   scan_options.shelf_path);
+        return interrupted;
+    }
+    fmt::print("next: undershelf summary {}\n", scan_options.shelf_path);
+    return result.unreadable.empty() && result.diagnostics.empty() ? done : fell_short;
+}
+
+}  // namespace
+
+Command scan_command() {
+    return {"scan", "SOURCE [--shelf FILE]", "read metadata into a shelf", run};
+}
+
+}  // namespace undershelf::cli

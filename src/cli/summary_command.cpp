@@ -1,0 +1,164 @@
+#include <fmt/format.h>
+
+#include <array>
+#include <map>
+
+#include "cli/command.hpp"
+#include "shelf/shelf.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+struct Counts {
+    std::uint64_t folders = 0, files = 0, bytes = 0;
+    std::array<std::uint64_t, 6> by_grade{};
+};
+
+using Rows = std::map<int, Counts>;
+
+Rows rows_of(const Shelf& shelf, Shelf::TallyBy by) {
+    Rows out;
+    for (const auto& t : shelf.tally(by)) {
+        auto& row = out[t.key.empty() ? 0 : std::stoi(t.key)];
+        if (t.is_dir) {
+            row.folders += t.entries;
+            continue;
+        }
+        row.files += t.entries;
+        row.bytes += t.bytes;
+        row.by_grade[static_cast<std::size_t>(t.grade)] += t.entries;
+    }
+    return out;
+}
+
+constexpr std::array shown_grades{Grade::verified, Grade::likely, Grade::doubtful, Grade::partial,
+                                  Grade::gone};
+
+/// A zero is a dash: what is there stands out.
+std::string number(std::uint64_t n) {
+    return n ? grouped(n) : "-";
+}
+
+void print_heading(const Terminal& terminal, const std::string& first) {
+    std::string line =
+        padded(first, 12) + padded("FOLDERS", 9, true) + padded("FILES", 10, true) + padded("SIZE", 12, true);
+    for (const auto g : shown_grades) {
+        std::string name(word(g));
+        for (auto& c : name) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+        line += padded(name, 10, true);
+    }
+    fmt::print("{}\n", terminal.styled(line, Style::dim));
+}
+
+void print_row(const std::string& name, const Counts& c) {
+    std::string line = padded(name, 12) + padded(number(c.folders), 9, true) +
+                       padded(number(c.files), 10, true) +
+                       padded(c.files ? human_size(c.bytes) : "-", 12, true);
+    for (const auto g : shown_grades)
+        line += padded(number(c.by_grade[static_cast<std::size_t>(g)]), 10, true);
+    fmt::print("{}\n", line);
+}
+
+void print_volumes(const Shelf& shelf, const Terminal& terminal) {
+    fmt::print("{}\n", terminal.styled(fmt::format("{:<8}{:<8}{:<14}{:>12}{:>18}{:>12}  {}", "VOLUME",
+                                                   "SYSTEM", "LABEL", "SIZE", "OFFSET", "CLUSTER", "SERIAL"),
+                                       Style::dim));
+    for (const auto& v : shelf.volumes()) {
+        fmt::print("{:<8}{:<8}{}{:>12}{:>18}{:>12}  {}\n", v.number, v.file_system,
+                   padded(v.label.empty() ? "-" : v.label, 14), human_size(v.size), grouped(v.offset),
+                   human_size(v.cluster_size), v.serial.empty() ? "-" : v.serial);
+    }
+}
+
+struct Totals {
+    Counts live, lost;
+};
+
+Totals totals_of(const Rows& by_origin) {
+    Totals out;
+    for (const auto& [origin, c] : by_origin) {
+        auto& to = static_cast<Origin>(origin) == Origin::live ? out.live : out.lost;
+        to.folders += c.folders;
+        to.files += c.files;
+        to.bytes += c.bytes;
+        for (std::size_t i = 0; i < c.by_grade.size(); ++i) to.by_grade[i] += c.by_grade[i];
+    }
+    return out;
+}
+
+std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
+    std::vector<std::string> out;
+    const auto& grades = totals.lost.by_grade;
+    const auto good =
+        grades[static_cast<std::size_t>(Grade::likely)] + grades[static_cast<std::size_t>(Grade::verified)];
+    const auto scan = shelf.last_scan();
+    if (!scan || scan->state != "done")
+        out.push_back("The scan is not finished: run the same `undershelf scan` again, and it goes on.");
+    if (totals.lost.files == 0)
+        out.push_back("No deleted file was found: nothing on the volume tells of one any more.");
+    if (good)
+        out.push_back(fmt::format("{} likely to open: undershelf export {} --to DIR --lost --grade likely+",
+                                  counted(good, "lost file is", "lost files are"), shelf.path()));
+    if (grades[static_cast<std::size_t>(Grade::doubtful)]) {
+        out.push_back(fmt::format(
+            "{} doubtful; look through them: undershelf list {} --lost --grade doubtful --sort -chance",
+            counted(grades[static_cast<std::size_t>(Grade::doubtful)], "lost file is", "lost files are"),
+            shelf.path()));
+    }
+    if (const auto bad = shelf.unreadable(); !bad.empty()) {
+        out.push_back(fmt::format("{} of the source cannot be read, in {}; files there are missing bytes.",
+                                  human_size(bad.bytes()), counted(bad.ranges().size(), "range", "ranges")));
+    }
+    return out;
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add(color_option());
+    const auto given = parse(summary_command(), options, {"SHELF"}, arguments);
+    if (!given) return done;
+    const auto terminal = terminal_from(*given);
+    const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto source = shelf.source();
+    fmt::print("{}  {} ({} bytes)\n\n",
+               terminal.styled(fitted(source.path, std::max(20, terminal.width() - 40)), Style::bold),
+               human_size(source.size), grouped(source.size));
+    print_volumes(shelf, terminal);
+    const auto by_origin = rows_of(shelf, Shelf::TallyBy::origin);
+    fmt::print("\n");
+    print_heading(terminal, "ORIGIN");
+    for (const auto& [origin, counts] : by_origin)
+        print_row(std::string(word(static_cast<Origin>(origin))), counts);
+    fmt::print("\n");
+    print_heading(terminal, "KIND");
+    for (const auto& [kind, counts] : rows_of(shelf, Shelf::TallyBy::kind)) {
+        if (counts.files)
+            print_row(std::string(word(static_cast<Kind>(kind))),
+                      {0, counts.files, counts.bytes, counts.by_grade});
+    }
+    const auto notes = shelf.diagnostics();
+    const auto list = [&](const std::string& title, const std::vector<std::string>& lines) {
+        if (lines.empty()) return;
+        fmt::print("\n{}\n", terminal.styled(title, Style::dim));
+        for (const auto& text : lines) {
+            bool first = true;
+            for (const auto& line : wrapped(text, terminal.width() - 4)) {
+                fmt::print("{} {}\n", first ? " -" : "  ", line);
+                first = false;
+            }
+        }
+    };
+    list("BROKEN STRUCTURES", notes);
+    list("WHAT NEXT", advice(shelf, totals_of(by_origin)));
+    return done;
+}
+
+}  // namespace
+
+Command summary_command() {
+    return {"summary", "SHELF", "counts and bytes by origin, kind, grade, volume; what to try next", run};
+}
+
+}  // namespace undershelf::cli

@@ -1,0 +1,163 @@
+#include "cli/terminal.hpp"
+
+#include <fmt/format.h>
+#include <sys/ioctl.h>
+#include <unicode/uchar.h>
+#include <unicode/utf8.h>
+#include <unistd.h>
+
+#include <cstdlib>
+
+namespace undershelf::cli {
+
+namespace {
+constexpr int width_elsewhere = 160;
+
+const char* code_of(Style style) {
+    switch (style) {
+        case Style::plain:
+            return "";
+        case Style::dim:
+            return "\033[2m";
+        case Style::bold:
+            return "\033[1m";
+        case Style::pale:
+            return "\033[38;5;110m";
+        case Style::middle:
+            return "\033[38;5;74m";
+        case Style::strong:
+            return "\033[1;38;5;39m";
+    }
+    return "";
+}
+
+int width_of(UChar32 c) {
+    if (c < 0x300) return 1;
+    const auto type = u_charType(c);
+    if (type == U_NON_SPACING_MARK || type == U_ENCLOSING_MARK || type == U_FORMAT_CHAR) return 0;
+    const auto wide = u_getIntPropertyValue(c, UCHAR_EAST_ASIAN_WIDTH);
+    return wide == U_EA_WIDE || wide == U_EA_FULLWIDTH ? 2 : 1;
+}
+
+UChar32 take(std::string_view text, std::size_t& at) {
+    auto i = static_cast<int32_t>(at);
+    UChar32 c = 0;
+    U8_NEXT(text.data(), i, static_cast<int32_t>(text.size()), c);
+    at = static_cast<std::size_t>(i);
+    return c;
+}
+
+std::string without_controls(std::string_view text) {
+    std::string out;
+    for (std::size_t at = 0; at < text.size();) {
+        const auto begin = at;
+        const auto c = take(text, at);
+        // Names must not steer the terminal: neither escapes nor changes of the writing direction.
+        const bool steers = c < 0x20 || (c >= 0x7F && c < 0xA0) || (c >= 0x202A && c <= 0x202E) ||
+                            (c >= 0x2066 && c <= 0x2069);
+        out += steers ? "?" : std::string(text.substr(begin, at - begin));
+    }
+    return out;
+}
+
+/// The longest start of `text` of at most `width` columns.
+std::string_view head(std::string_view text, int width) {
+    std::size_t at = 0;
+    for (int used = 0; at < text.size();) {
+        auto next = at;
+        used += width_of(take(text, next));
+        if (used > width) break;
+        at = next;
+    }
+    return text.substr(0, at);
+}
+
+/// The longest end of `text` of at most `width` columns.
+std::string_view tail(std::string_view text, int width) {
+    std::size_t from = 0;
+    int left = columns_of(text);
+    while (left > width && from < text.size()) left -= width_of(take(text, from));
+    return text.substr(from);
+}
+}  // namespace
+
+Terminal::Terminal(ColorChoice choice) {
+    interactive_ = ::isatty(STDOUT_FILENO);
+    const char* no_color = std::getenv("NO_COLOR");
+    color_ = choice == ColorChoice::always ||
+             (choice == ColorChoice::automatic && interactive_ && !(no_color && *no_color));
+    width_ = width_elsewhere;
+    winsize size{};
+    if (interactive_ && ::ioctl(STDOUT_FILENO, TIOCGWINSZ, &size) == 0 && size.ws_col > 0)
+        width_ = size.ws_col;
+    if (const char* columns = std::getenv("COLUMNS"); columns && !interactive_) {
+        if (const int n = std::atoi(columns); n >= 40) width_ = n;
+    }
+}
+
+std::string Terminal::styled(std::string_view text, Style style) const {
+    if (!color_ || style == Style::plain) return std::string(text);
+    return fmt::format("{}{}\033[0m", code_of(style), text);
+}
+
+int columns_of(std::string_view text) {
+    int out = 0;
+    for (std::size_t at = 0; at < text.size();) out += width_of(take(text, at));
+    return out;
+}
+
+std::string fitted(std::string_view text, int width) {
+    auto clean = without_controls(text);
+    if (columns_of(clean) <= width) return clean;
+    if (width <= 1) return width == 1 ? "…" : "";
+    const int right = (width - 1) / 2;
+    return fmt::format("{}…{}", head(clean, width - 1 - right), tail(clean, right));
+}
+
+std::string padded(std::string_view text, int width, bool to_right) {
+    auto out = fitted(text, width);
+    const std::string blanks(static_cast<std::size_t>(std::max(0, width - columns_of(out))), ' ');
+    return to_right ? blanks + out : out + blanks;
+}
+
+std::vector<std::string> wrapped(std::string_view text, int width) {
+    std::vector<std::string> out;
+    std::string line;
+    for (std::size_t at = 0; at < text.size();) {
+        const auto end = std::min(text.find(' ', at), text.size());
+        const auto word = text.substr(at, end - at);
+        if (!line.empty() && columns_of(line) + 1 + columns_of(word) > width) {
+            out.push_back(std::move(line));
+            line.clear();
+        }
+        line += (line.empty() ? "" : " ") + std::string(word);
+        at = end + 1;
+    }
+    if (!line.empty()) out.push_back(std::move(line));
+    return out;
+}
+
+std::string human_size(std::uint64_t bytes) {
+    if (bytes < 1024) return fmt::format("{} B", bytes);
+    static constexpr const char* units[] = {"KiB", "MiB", "GiB", "TiB", "PiB", "EiB"};
+    double value = static_cast<double>(bytes) / 1024;
+    std::size_t unit = 0;
+    while (value >= 1023.95 && unit < 5) {
+        value /= 1024;
+        ++unit;
+    }
+    return fmt::format("{:.1f} {}", value, units[unit]);
+}
+
+std::string grouped(std::uint64_t n) {
+    auto out = std::to_string(n);
+    for (auto at = static_cast<int>(out.size()) - 3; at > 0; at -= 3)
+        out.insert(static_cast<std::size_t>(at), ",");
+    return out;
+}
+
+std::string counted(std::uint64_t n, std::string_view singular, std::string_view plural) {
+    return fmt::format("{} {}", grouped(n), n == 1 ? singular : plural);
+}
+
+}  // namespace undershelf::cli

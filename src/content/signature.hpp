@@ -1,0 +1,42 @@
+#pragma once
+// Recognising formats by their first bytes, and holding them against an extension.
+
+#include <string_view>
+
+#include "base/bytes.hpp"
+
+namespace undershelf {
+
+/// How many bytes of a file's start recognising looks at.
+constexpr std::size_t signature_bytes = 4096;
+
+enum class Agreement {
+    unknown,      ///< the extension says nothing, or too little is there to tell
+    agrees,       ///< the format that belongs to the extension
+    weakly,       ///< nothing speaks against it, for formats that have no signature (texts)
+    contradicts,  ///< certainly another format, or none where there must be one
+};
+
+struct FirstBytes {
+    Agreement agreement = Agreement::unknown;
+    std::string_view format;  ///< what the bytes show, in words; empty for nothing known
+};
+
+/// The format whose signature `first` begins with, in words, empty for none. `first` is the start of a file.
+std::string_view recognise_format(Bytes first);
+
+/// Holds the first bytes of a file against its extension (lower case, no dot). `first` holds the whole file
+/// or at least signature_bytes of it.
+FirstBytes compare_with_extension(Bytes first, std::string_view ext);
+
+/// True for formats in which long runs of zeros are unusual, so that zeros speak for lost content. Unknown
+/// extensions: false.
+bool rarely_holds_zeros(std::string_view ext);
+
+/// For text formats: the first byte that no text has (NUL or another control character); npos when there is
+/// none.
+std::size_t first_byte_not_text(Bytes bytes);
+/// True for extensions whose whole content is text.
+bool is_text_extension(std::string_view ext);
+
+}  // namespace undershelf

@@ -1,0 +1,88 @@
+#include "export/safe_names.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+
+#include "base/text.hpp"
+
+namespace undershelf {
+
+namespace {
+
+constexpr std::size_t longest = 240;
+
+bool is_reserved(std::string_view name) {
+    // Device names of DOS and Windows, with or without an extension.
+    static constexpr std::array<std::string_view, 4> words{"con", "prn", "aux", "nul"};
+    const auto stem = folded(name.substr(0, name.find('.')));
+    if (std::find(words.begin(), words.end(), stem) != words.end()) return true;
+    return stem.size() == 4 && (stem.starts_with("com") || stem.starts_with("lpt")) && stem[3] >= '0' &&
+           stem[3] <= '9';
+}
+
+/// Where a UTF-8 character begins at or before `at`.
+std::size_t character_start(std::string_view text, std::size_t at) {
+    while (at > 0 && at < text.size() && (static_cast<unsigned char>(text[at]) & 0xC0) == 0x80) --at;
+    return at;
+}
+
+std::string shortened(const std::string& name, std::size_t most) {
+    if (name.size() <= most) return name;
+    const auto dot = name.rfind('.');
+    const auto tail = dot != std::string::npos && name.size() - dot <= 16 ? name.substr(dot) : std::string();
+    return name.substr(0, character_start(name, most - tail.size() - 1)) + "~" + tail;
+}
+
+/// `name` with `number` before its extension.
+std::string numbered(const std::string& name, int number) {
+    const auto dot = name.rfind('.');
+    const auto stem = dot == std::string::npos || dot == 0 ? name : name.substr(0, dot);
+    const auto ext = stem.size() == name.size() ? std::string() : name.substr(dot);
+    return fmt::format("{}~{}{}", stem, number, ext);
+}
+
+}  // namespace
+
+std::string safe_component(std::string_view name) {
+    std::string out;
+    for (const char c : composed(name)) {
+        const auto u = static_cast<unsigned char>(c);
+        out += u < 0x20 || u == 0x7F || std::string_view("/\\:*?\"<>|%").find(c) != std::string_view::npos
+                   ? '_'
+                   : c;
+    }
+    if (out.empty() || out == "." || out == "..")
+        out = std::string(std::max<std::size_t>(out.size(), 1), '_');
+    if (out.back() == '.' || out.back() == ' ') out.back() = '_';
+    if (is_reserved(out)) out.insert(out.begin(), '_');
+    return shortened(out, longest);
+}
+
+void SafePaths::take(std::string_view path) {
+    used_.insert(folded(path));
+}
+
+std::string SafePaths::unused(const std::string& folder, const std::string& component) {
+    const auto in = folder.empty() ? std::string() : folder + "/";
+    auto path = in + component;
+    for (int number = 2; !used_.insert(folded(path)).second; ++number)
+        path = in + numbered(component, number);
+    return path;
+}
+
+std::string SafePaths::folder(std::string_view original) {
+    if (original.empty()) return {};
+    if (const auto it = folders_.find(std::string(original)); it != folders_.end()) return it->second;
+    const auto slash = original.rfind('/');
+    const auto parent = slash == std::string_view::npos ? std::string() : folder(original.substr(0, slash));
+    const auto name = slash == std::string_view::npos ? original : original.substr(slash + 1);
+    return folders_[std::string(original)] = unused(parent, safe_component(name));
+}
+
+std::string SafePaths::file(std::string_view original_folder, std::string_view name) {
+    return unused(folder(original_folder), safe_component(name));
+}
+
+}  // namespace undershelf

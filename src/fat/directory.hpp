@@ -1,0 +1,93 @@
+#pragma once
+// Folders as sequences of 32-byte slots: which slots make one entry, in their live and their erased form.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/text.hpp"
+#include "base/timestamp.hpp"
+#include "fat/structures.hpp"
+#include "fat/table.hpp"
+
+namespace undershelf::fat {
+
+/// A folder's bytes in order, with where each came from.
+class FolderBytes {
+  public:
+    /// Reads `ranges` of the source one behind the other.
+    FolderBytes(const Source& source, const std::vector<ByteRange>& ranges);
+
+    std::size_t slots() const { return bytes_.size() / slot_size; }
+    const std::uint8_t* slot(std::size_t index) const { return bytes_.data() + index * slot_size; }
+    bool readable(std::size_t index) const;
+    /// Source offset of a slot, bytes.
+    std::uint64_t source_offset(std::size_t index) const;
+    const RangeSet& missing() const { return missing_; }
+
+  private:
+    struct Part {
+        std::size_t first_slot;
+        std::uint64_t source;
+    };
+    ByteVector bytes_;
+    std::vector<Part> parts_;
+    RangeSet missing_;
+};
+
+/// One short entry with the long name that belongs to it.
+struct Slots {
+    DirEntry entry{};
+    std::size_t index = 0;            ///< of the short entry's slot in the folder
+    std::uint64_t source_offset = 0;  ///< of that slot
+    bool erased = false;
+    bool after_end = false;      ///< behind the end mark
+    std::u16string long_name;    ///< empty for none
+    bool long_name_cut = false;  ///< its last part is lost
+    std::uint8_t first_letter =
+        0;  ///< erased: solved from the checksum; counts only when `first_letter_agrees`
+    bool first_letter_agrees = false;
+};
+
+/// Long-name slots whose short entry is gone.
+struct Orphan {
+    std::u16string name;
+    std::size_t index = 0;
+    std::uint64_t source_offset = 0;  ///< of the slot nearest to where the short entry stood
+};
+
+struct Listing {
+    std::vector<Slots> entries;
+    std::vector<Orphan> orphans;
+    std::size_t unreadable_slots = 0;
+};
+
+/// Takes a folder apart. Everything behind the end mark is reported with `after_end`.
+Listing parse_folder(const FolderBytes& folder);
+
+/// Checksum over the 11 short-name bytes (specification, section 7.2).
+std::uint8_t name_checksum(const std::uint8_t name[11]);
+/// The one first byte with which the name has this checksum: the rotate-and-add can be run backwards.
+std::uint8_t solve_first_byte(const std::uint8_t name[11], std::uint8_t checksum);
+
+/// Could this be a short entry of a file or folder at all? `erased` leaves out the first byte.
+bool is_plausible(const DirEntry& entry, bool erased);
+/// True for a cluster that begins with the entries '.' and '..'.
+bool begins_with_dots(Bytes cluster);
+/// True when every slot could be one: nothing else looks so.
+bool looks_like_slots(Bytes cluster);
+
+/// A short name as its users see it: trimmed, dotted, with the case bits of DIR_NTRes. An erased first byte
+/// is shown as `first`, 0 for unknown: `_`.
+std::string short_name(const DirEntry& entry, const CodePage& page, bool erased, std::uint8_t first);
+
+/// Local date and time of a directory entry; `tenths` counts 10 ms. Nothing for 0 and impossible dates.
+MaybeTime dos_time(std::uint16_t date, std::uint16_t time, std::uint8_t tenths,
+                   std::optional<int> zone_minutes);
+
+inline Cluster start_cluster(const DirEntry& e, Width width) {
+    const Cluster low = e.DIR_FstClusLO.value();
+    return width == Width::fat32 ? low | static_cast<Cluster>(e.DIR_FstClusHI.value()) << 16 : low;
+}
+
+}  // namespace undershelf::fat

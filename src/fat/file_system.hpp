@@ -1,0 +1,10 @@
+#pragma once
+// FAT12, FAT16 and FAT32 behind the common interface.
+
+#include "volume/file_system.hpp"
+
+namespace undershelf::fat {
+
+const FileSystem& file_system();
+
+}  // namespace undershelf::fat

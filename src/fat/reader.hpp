@@ -1,0 +1,84 @@
+#pragma once
+// Streams the entries of one present FAT volume: the live tree, then what was deleted from it, then remnants.
+
+#include <unordered_map>
+#include <unordered_set>
+#include <vector>
+
+#include "fat/directory.hpp"
+#include "fat/lost_layout.hpp"
+#include "volume/file_system.hpp"
+
+namespace undershelf::fat {
+
+class Reader final : public VolumeReader {
+  public:
+    Reader(const Source& source, const Volume& volume, const Geometry& geometry, const ReadOptions& options);
+    void read(EntrySink& sink, Progress& progress) override;
+    void remnants(EntrySink& sink, Progress& progress) override;
+
+  private:
+    /// A folder whose slots can be read again.
+    struct Folder {
+        EntryKey key;
+        std::vector<ByteRange> ranges;
+        bool live = true;
+    };
+    /// What a live file is known again by when its old slot is found.
+    struct LiveFile {
+        Cluster start;
+        std::uint32_t size;
+        std::int64_t modified, created;
+        EntryKey key;
+        bool is_dir;
+    };
+    struct LostPlace {
+        std::vector<Run> runs;
+        Layout layout = Layout::none;
+    };
+
+    void read_live(EntrySink& sink, Progress& progress);
+    void read_live_folder(const Folder& folder, EntrySink& sink, std::vector<Folder>& found);
+    void read_live_entry(const Slots& slots, const Folder& folder, EntrySink& sink,
+                         std::vector<Folder>& found);
+    void claim_live(const std::vector<Run>& runs, std::int64_t created, bool is_dir);
+    void lay_out_live(Entry& entry, const Chain& chain, std::uint64_t wanted) const;
+    void report_unowned(EntrySink& sink);
+
+    void read_lost(EntrySink& sink, Progress& progress, bool behind_end);
+    void read_lost_entry(const Slots& slots, const Folder& folder, const Listing& siblings, EntrySink& sink);
+    void read_orphan(const Orphan& orphan, const Folder& folder, EntrySink& sink) const;
+    void place_lost_file(Entry& entry, Cluster start) const;
+    void place_lost_folder(Entry& entry, const DirEntry& raw, Cluster start);
+    std::vector<Run> lost_folder_runs(Cluster start, std::int64_t written) const;
+    bool is_own_folder(Cluster start, const DirEntry& raw) const;
+    const LiveFile* old_slot_of(const Entry& entry, Cluster start) const;
+
+    Entry basic_entry(const Slots& slots, const Folder& folder) const;
+    void name_entry(Entry& entry, const Slots& slots, const Listing* siblings) const;
+    Layout first_guess_layout(const Entry& entry, const LostLayout::Guess& guess) const;
+    ByteRange source_range(const Run& run) const;
+    std::vector<ByteRange> source_ranges(const std::vector<Run>& runs) const;
+    std::uint64_t clusters_for(std::uint64_t bytes) const;
+
+    const Source& source_;
+    Volume volume_;
+    Geometry geometry_;
+    ReadOptions options_;
+    CodePage page_;
+    Table table_;
+    ClusterSet taken_;  ///< held by live chains
+    std::uint64_t crossings_ =
+        0;  ///< clusters followed in chains that cross others, to bound hostile volumes
+    std::vector<Folder> folders_;
+    std::vector<LiveFile> live_files_;
+    std::vector<LiveExtent> live_extents_;
+    LayoutHabit habit_;
+    std::unique_ptr<LostLayout> lost_layout_;
+    std::unordered_set<Cluster> lost_folders_;
+};
+
+/// Pieces of a file of `size` bytes in `ranges`, one behind the other; what they do not reach is missing.
+std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t size, bool known);
+
+}  // namespace undershelf::fat

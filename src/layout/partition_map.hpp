@@ -1,0 +1,36 @@
+#pragma once
+// Partition maps: what they say, and where they contradict themselves. Whether a file system stands where a
+// map says is another question (find_volumes.hpp).
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "source/source.hpp"
+
+namespace undershelf {
+
+struct Partition {
+    int number = 0;            ///< as the map's own tools number it
+    std::uint64_t offset = 0;  ///< bytes of the source
+    std::uint64_t size = 0;    ///< bytes
+    std::string type;          ///< in words where the type is known, else its code
+    std::string name;          ///< empty where the map keeps none
+    std::string state;         ///< `ok`, or what is wrong with it
+};
+
+struct PartitionMap {
+    std::string scheme;                 ///< `MBR`, `GPT`, `Apple partition map`
+    std::string condition = "ok";       ///< `ok`, `damaged`, `contradicts itself`
+    std::vector<Partition> partitions;  ///< ascending by number
+    std::vector<std::string> remarks;   ///< sentences on what is wrong
+};
+
+/// The map of a source; nothing when there is none.
+std::optional<PartitionMap> read_partition_map(const Source& source);
+
+/// Master boot record with its logical partitions. `sector_size` in bytes. Nothing without the signature 55
+/// AA, or when the table cannot be one.
+std::optional<PartitionMap> read_mbr(const Source& source, std::uint32_t sector_size);
+
+}  // namespace undershelf

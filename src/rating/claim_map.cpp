@@ -1,0 +1,90 @@
+#include "rating/claim_map.hpp"
+
+#include <algorithm>
+#include <numeric>
+
+namespace undershelf {
+
+ClaimMap::ClaimMap(std::vector<Claim> claims) : claims_(std::move(claims)) {
+    std::erase_if(claims_, [](const Claim& c) { return c.range.empty() || c.range.end() < c.range.offset; });
+    std::stable_sort(claims_.begin(), claims_.end(),
+                     [](const Claim& a, const Claim& b) { return a.rank > b.rank; });
+    bounds_.reserve(claims_.size() * 2);
+    for (const auto& c : claims_) {
+        bounds_.push_back(c.range.offset);
+        bounds_.push_back(c.range.end());
+    }
+    std::sort(bounds_.begin(), bounds_.end());
+    bounds_.erase(std::unique(bounds_.begin(), bounds_.end()), bounds_.end());
+    if (!bounds_.empty()) paint();
+}
+
+ClaimMap::Index ClaimMap::cell_at(std::uint64_t offset) const {
+    return static_cast<Index>(std::lower_bound(bounds_.begin(), bounds_.end(), offset) - bounds_.begin());
+}
+
+/// Paints the cells in order of rank, each only once: `free_from` leads past cells that are painted (a
+/// union-find forest), so the whole takes about as many steps as there are cells.
+void ClaimMap::paint() {
+    const auto cells = bounds_.size() - 1;
+    owner_.assign(cells, nobody);
+    contested_.assign(cells, false);
+    std::vector<Index> free_from(cells + 1);
+    std::iota(free_from.begin(), free_from.end(), Index{0});
+    const auto find = [&](Index c) {
+        while (free_from[c] != c) {
+            free_from[c] = free_from[free_from[c]];
+            c = free_from[c];
+        }
+        return c;
+    };
+    for (std::size_t i = 0; i < claims_.size(); ++i) {
+        const auto end = cell_at(claims_[i].range.end());
+        for (auto c = find(cell_at(claims_[i].range.offset)); c < end; c = find(c)) {
+            owner_[c] = static_cast<Index>(i);
+            free_from[c] = c + 1;
+        }
+    }
+    // Among lost claims of one rank the first came by its cells by chance alone.
+    for (std::size_t from = 0, to = 0; from < claims_.size(); from = to) {
+        while (to < claims_.size() && claims_[to].rank == claims_[from].rank) ++to;
+        if (claims_[from].rank != live_rank) mark_contests(from, to);
+    }
+}
+
+void ClaimMap::mark_contests(std::size_t from, std::size_t to) {
+    // A volume made to annoy could have every claim overlap every other; then some contests go unmarked.
+    std::uint64_t looks = 16 * owner_.size() + 1024;
+    for (auto i = from; i < to && looks > 0; ++i) {
+        const auto end = cell_at(claims_[i].range.end());
+        for (auto c = cell_at(claims_[i].range.offset); c < end && looks > 0; ++c, --looks) {
+            const auto& owner = claims_[owner_[c]];
+            if (owner.rank == claims_[i].rank && owner.identity != claims_[i].identity) contested_[c] = true;
+        }
+    }
+}
+
+std::vector<Loss> ClaimMap::losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank) const {
+    std::vector<Loss> out;
+    if (owner_.empty() || range.empty()) return out;
+    auto cell = std::upper_bound(bounds_.begin(), bounds_.end(), range.offset) - bounds_.begin();
+    if (cell > 0) --cell;
+    for (auto c = static_cast<std::size_t>(cell); c < owner_.size() && bounds_[c] < range.end(); ++c) {
+        if (owner_[c] == nobody) continue;
+        const auto& owner = claims_[owner_[c]];
+        const bool own = owner.identity == identity;
+        if ((own && !contested_[c]) || owner.rank < rank) continue;
+        const auto part = overlap(range, {bounds_[c], bounds_[c + 1] - bounds_[c]});
+        if (!part) continue;
+        const Loss loss{*part, own ? 0 : owner.entry, owner.rank == rank && rank != live_rank};
+        if (!out.empty() && out.back().entry == loss.entry && out.back().contested == loss.contested &&
+            out.back().range.end() == part->offset) {
+            out.back().range.length += part->length;
+        } else {
+            out.push_back(loss);
+        }
+    }
+    return out;
+}
+
+}  // namespace undershelf

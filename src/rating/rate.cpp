@@ -1,0 +1,326 @@
+#include "rating/rate.hpp"
+
+#include <algorithm>
+#include <map>
+
+#include "base/text.hpp"
+#include "content/signature.hpp"
+#include "rating/content_check.hpp"
+#include "volume/content_stream.hpp"
+
+namespace undershelf {
+
+namespace {
+
+// Likelihoods of the model, each with what it stands for. docs/rating.md argues them.
+constexpr double live_trust = 0.995;      ///< a live file reads as its driver would read it
+constexpr double known_layout = 0.99;     ///< a recorded layout is right
+constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
+constexpr double agrees_own = 0.99;       ///< the same, once the first bytes agree with the extension
+constexpr double weakly_own = 0.975;      ///< the same, where only nothing speaks against it
+constexpr double contradicts_own = 0.03;  ///< the same, once they contradict it
+constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
+constexpr double habit_weight = 2;        ///< live files that the general prior counts for
+constexpr double contiguous_prior = 0.9;
+constexpr double next_free_prior = 0.7;
+constexpr double text_throughout_odds =
+    2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
+constexpr double zeros_unlikely =
+    0.02;  ///< zeros where this kind of file has none, and it is whole all the same
+constexpr double all_zero_unknown = 0.1;  ///< an unknown kind of file that reads as zeros throughout
+constexpr double cross_link = 0.5;        ///< of two live files that share clusters one is wrong
+constexpr double contradiction_left = 0.3;
+
+constexpr double likely_from = 0.80;
+constexpr double gone_below = 0.02;
+
+bool is_rating_fact(Fact f) {
+    switch (f) {
+        case Fact::overwritten:
+        case Fact::contested:
+        case Fact::unreadable:
+        case Fact::beyond_source:
+        case Fact::reads_zero:
+        case Fact::content_agrees:
+        case Fact::content_contradicts:
+        case Fact::content_verified:
+        case Fact::content_fails:
+        case Fact::volume_discards:
+            return true;
+        default:
+            return false;
+    }
+}
+
+double odds_times(double p, double factor) {
+    if (p >= 1) return p;
+    const double odds = p / (1 - p) * factor;
+    return odds / (1 + odds);
+}
+
+Grade grade_of(const Subject& s, double chance, double left, bool loses, bool verified) {
+    if (s.is_dir) return Grade::none;
+    if (s.size == 0 && s.layout != Layout::none) return Grade::likely;
+    if (s.layout == Layout::none || left < gone_below) return Grade::gone;
+    if (loses) return Grade::partial;
+    if (verified) return Grade::verified;
+    return chance >= likely_from ? Grade::likely : Grade::doubtful;
+}
+
+}  // namespace
+
+/// What is being weighed: factors gathered so far, and which bytes of the file are lost.
+struct Rater::Balance {
+    double layout = 1;
+    double own = free_bytes_own;
+    std::vector<ByteRange> lost;
+    std::vector<ByteRange> contested;
+    double left_factor = 1;
+    bool verified = false;
+};
+
+ClaimRank claim_rank(const Entry& e) {
+    if (e.origin == Origin::live) return live_rank;
+    const auto ticks = [](const MaybeTime& t) { return t ? t->ticks : unknown_rank; };
+    return std::max(ticks(e.modified), ticks(e.created));
+}
+
+std::uint64_t content_identity(int volume, const EntryKey& key) {
+    // Splitmix64's finisher over the parts: equal keys meet, others practically never do.
+    const auto mix = [](std::uint64_t x) {
+        x = (x ^ (x >> 30)) * 0xBF58476D1CE4E5B9ull;
+        x = (x ^ (x >> 27)) * 0x94D049BB133111EBull;
+        return x ^ (x >> 31);
+    };
+    return mix(mix(mix(static_cast<std::uint64_t>(volume) + 0x9E3779B97F4A7C15ull) + key.a) + key.b);
+}
+
+Rating rate_alone(const Entry& e) {
+    Rating r;
+    std::uint64_t missing = 0;
+    bool doubt = false;
+    for (const auto& p : e.pieces) missing += p.kind == PieceKind::missing ? p.length : 0;
+    for (const auto& f : e.evidence) doubt |= f.fact == Fact::chain_crosses || f.fact == Fact::bad_metadata;
+    if (e.is_dir) return r;
+    Subject s;
+    s.size = e.size;
+    s.layout = e.layout;
+    r.left = e.layout == Layout::none ? 0
+             : e.size                 ? 1 - static_cast<double>(missing) / static_cast<double>(e.size)
+                                      : 1;
+    r.chance = e.layout == Layout::none || missing                     ? 0
+               : e.origin == Origin::live && e.layout == Layout::known ? live_trust
+                                                                       : 0.5;
+    if (doubt) r.chance *= cross_link;
+    r.grade = grade_of(s, r.chance, r.left, missing > 0, false);
+    return r;
+}
+
+Rater::Rater(const Source& source, const ClaimMap& claims)
+    : source_(source), claims_(claims), unreadable_(source.unreadable()) {}
+
+Rating Rater::rate(Subject& s) {
+    std::erase_if(s.evidence, [](const Evidence& e) { return is_rating_fact(e.fact); });
+    for (auto& e : s.evidence) e.chance = 1, e.left = 0;
+    Rating r;
+    if (s.is_dir) return r;
+    if (s.layout == Layout::none) {
+        r.grade = Grade::gone;
+        return r;
+    }
+    Balance b;
+    weigh_metadata(s, b);
+    if (s.size > 0) {
+        weigh_unreadable(s, b);
+        if (s.origin != Origin::live) {
+            weigh_claims(s, b);
+            weigh_content(s, b);
+        }
+    }
+    const RangeSet lost(std::move(b.lost));
+    const RangeSet contested(std::move(b.contested));
+    const auto size = static_cast<double>(std::max<std::uint64_t>(s.size, 1));
+    r.left = std::max(0.0, 1 - static_cast<double>(lost.bytes()) / size -
+                               0.5 * static_cast<double>(contested.bytes()) / size);
+    // A wrong guess at the layout still has the start right, and often more.
+    r.left *= (0.5 + 0.5 * b.layout) * b.left_factor;
+    r.chance = lost.empty() ? b.layout * b.own : 0;
+    if (b.verified && lost.empty()) r.chance = std::max(r.chance, known_layout);
+    r.grade = grade_of(s, r.chance, r.left, !lost.empty(), b.verified && contested.empty());
+    return r;
+}
+
+void Rater::weigh_metadata(Subject& s, Balance& b) const {
+    b.layout = s.origin == Origin::live ? live_trust : known_layout;
+    if (s.origin == Origin::live || s.size == 0) b.own = 1;
+    for (auto& e : s.evidence) {
+        switch (e.fact) {
+            case Fact::layout_prior: {
+                const bool stepped = std::any_of(s.evidence.begin(), s.evidence.end(),
+                                                 [](const Evidence& x) { return x.fact == Fact::next_free; });
+                const double prior = stepped ? next_free_prior : contiguous_prior;
+                // Live files in several runs speak against one run; how many stepped over others is not
+                // recorded.
+                const double p = (static_cast<double>(e.a) + prior * habit_weight) /
+                                 (static_cast<double>(e.b) + habit_weight);
+                e.chance = static_cast<float>(stepped ? prior : p);
+                b.layout = std::min<double>(b.layout, e.chance);
+                break;
+            }
+            case Fact::chain_crosses:
+            case Fact::bad_metadata:
+                e.chance = cross_link;
+                b.layout *= cross_link;
+                break;
+            case Fact::high_word_argued:
+                e.chance = e.b > 1 ? 0.6f : 0.97f;
+                b.layout *= e.chance;
+                break;
+            case Fact::after_end_mark:
+                e.chance = 0.9f;
+                b.own *= e.chance;
+                break;
+            case Fact::torn_record:
+                e.chance = 0.7f;
+                b.layout *= e.chance;
+                break;
+            default:
+                break;
+        }
+    }
+    for (const auto& p : s.pieces) {
+        if (p.kind == PieceKind::missing) b.lost.push_back({p.offset, p.length});
+    }
+    if (s.origin == Origin::live && s.layout == Layout::assumed) b.layout *= 0.6;
+}
+
+namespace {
+/// Calls `visit(source range, file range)` for every stretch of the source the pieces read.
+template <class Visit>
+void for_each_source_range(const std::vector<Piece>& pieces, Visit visit) {
+    for (const auto& p : pieces) {
+        if (p.kind == PieceKind::stored) visit(p.source_range(), ByteRange{p.offset, p.length});
+        if (p.kind == PieceKind::packed) {
+            for (const auto& r : p.input) visit(r, ByteRange{p.offset, p.length});
+        }
+        if (p.kind == PieceKind::inlined) continue;  // copied while its record was whole
+    }
+}
+
+/// The part of a piece's file range that belongs to a part of its source range; all of it for packed pieces.
+ByteRange in_file(const ByteRange& part, const ByteRange& source, const ByteRange& file) {
+    if (source.length != file.length) return file;
+    return {file.offset + (part.offset - source.offset), part.length};
+}
+}  // namespace
+
+void Rater::weigh_unreadable(Subject& s, Balance& b) const {
+    std::uint64_t unreadable = 0, beyond = 0;
+    for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
+        for (const auto& bad : unreadable_.within(source)) {
+            b.lost.push_back(in_file(bad, source, file));
+            unreadable += bad.length;
+        }
+        if (source.end() > source_.size()) {
+            const auto from = std::max(source.offset, source_.size());
+            b.lost.push_back(in_file({from, source.end() - from}, source, file));
+            beyond += source.end() - from;
+        }
+    });
+    const auto size = static_cast<double>(s.size);
+    const auto add = [&](Fact fact, std::uint64_t bytes) {
+        if (bytes)
+            s.evidence.push_back(
+                {fact, bytes, 0, {}, 0.f, -static_cast<float>(static_cast<double>(bytes) / size)});
+    };
+    add(Fact::unreadable, unreadable);
+    add(Fact::beyond_source, beyond);
+}
+
+void Rater::weigh_claims(Subject& s, Balance& b) const {
+    struct Other {
+        std::uint64_t bytes = 0;
+    };
+    std::map<std::pair<bool, std::int64_t>, Other> others;
+    for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
+        for (const auto& loss : claims_.losses(source, s.identity, s.rank)) {
+            (loss.contested ? b.contested : b.lost).push_back(in_file(loss.range, source, file));
+            others[{loss.contested, loss.entry}].bytes += loss.range.length;
+        }
+    });
+    if (!b.contested.empty()) b.own *= contested_own;
+    // The few that have most are worth naming; the sums are in `left`.
+    std::vector<std::pair<std::pair<bool, std::int64_t>, std::uint64_t>> named;
+    for (const auto& [who, other] : others) named.push_back({who, other.bytes});
+    std::sort(named.begin(), named.end(), [](const auto& x, const auto& y) { return x.second > y.second; });
+    if (named.size() > 8) named.resize(8);
+    for (const auto& [who, bytes] : named) {
+        const auto share = static_cast<float>(static_cast<double>(bytes) / static_cast<double>(s.size));
+        const auto [contested, id] = who;
+        s.evidence.push_back({contested ? Fact::contested : Fact::overwritten,
+                              bytes,
+                              static_cast<std::uint64_t>(id),
+                              {},
+                              contested ? static_cast<float>(contested_own) : 0.f,
+                              contested ? -share / 2 : -share});
+    }
+}
+
+void Rater::weigh_content(Subject& s, Balance& b) const {
+    if (!b.lost.empty() && RangeSet(b.lost).bytes() >= s.size) return;
+    ContentStream stream(source_, s.pieces, s.size);
+    const auto seen = look_at_content(stream, s.ext, RangeSet(b.lost));
+    if (seen.zero_bytes > 0) {
+        const bool telling = seen.zeros_telling, throughout = seen.zero_bytes >= s.size;
+        if (telling || throughout) {
+            const auto factor = telling ? zeros_unlikely : all_zero_unknown;
+            const auto share =
+                static_cast<double>(std::min(seen.zero_bytes, s.size)) / static_cast<double>(s.size);
+            s.evidence.push_back({Fact::reads_zero,
+                                  seen.zero_bytes,
+                                  s.size,
+                                  {},
+                                  static_cast<float>(factor),
+                                  static_cast<float>(-share)});
+            b.own *= factor;
+            b.left_factor *= telling ? std::max(0.0, 1 - share) : 0.5;
+            // Contents of a kind that never is all zeros are gone for certain.
+            if (telling && throughout) b.lost.push_back({0, s.size});
+        }
+    }
+    const bool start_lost = RangeSet(b.lost).contains(0);
+    if (start_lost || seen.zero_start) return;
+    switch (seen.first.agreement) {
+        case Agreement::agrees:
+            b.own = std::min(1.0, b.own * agrees_own / free_bytes_own);
+            s.evidence.push_back({Fact::content_agrees, 0, 0, std::string(seen.first.format),
+                                  static_cast<float>(agrees_own / free_bytes_own), 0});
+            break;
+        case Agreement::weakly:
+            b.own = std::min(1.0, b.own * weakly_own / free_bytes_own);
+            s.evidence.push_back({Fact::content_agrees, 0, 0, std::string(seen.first.format),
+                                  static_cast<float>(weakly_own / free_bytes_own), 0});
+            break;
+        case Agreement::contradicts:
+            b.own *= contradicts_own;
+            b.left_factor *= contradiction_left;
+            s.evidence.push_back({Fact::content_contradicts, 0, 0, std::string(seen.first.format),
+                                  static_cast<float>(contradicts_own),
+                                  static_cast<float>(contradiction_left - 1)});
+            break;
+        case Agreement::unknown:
+            break;
+    }
+    if (seen.broken_text_at) {
+        const auto lost = s.size - *seen.broken_text_at;
+        const auto share = static_cast<float>(static_cast<double>(lost) / static_cast<double>(s.size));
+        s.evidence.push_back({Fact::content_fails, *seen.broken_text_at, 0, "text turns into other data",
+                              static_cast<float>(contradicts_own), -share / 2});
+        b.own *= contradicts_own;
+        b.left_factor *= 1 - share / 2;
+    } else if (seen.text_throughout && s.layout == Layout::assumed) {
+        b.layout = odds_times(b.layout, text_throughout_odds);
+    }
+}
+
+}  // namespace undershelf

@@ -1,0 +1,62 @@
+#pragma once
+// From evidence to chance, share left and grade. docs/rating.md explains the model.
+
+#include <string>
+#include <vector>
+
+#include "rating/claim_map.hpp"
+#include "source/source.hpp"
+#include "volume/model.hpp"
+
+namespace undershelf {
+
+struct Rating {
+    double chance = 0;  ///< that the exported bytes equal the original file exactly
+    double left = 0;    ///< expected share of the original bytes that is still there
+    Grade grade = Grade::none;
+    bool operator==(const Rating&) const = default;
+};
+
+/// What of an entry the rating looks at.
+struct Subject {
+    std::int64_t id = 0;
+    std::uint64_t identity = 0;
+    Origin origin = Origin::live;
+    Layout layout = Layout::none;
+    bool is_dir = false;
+    std::uint64_t size = 0;
+    std::string ext;
+    ClaimRank rank = unknown_rank;
+    std::vector<Piece> pieces;
+    std::vector<Evidence> evidence;
+};
+
+/// The rank of an entry's claims: live, or the ticks of its last writing, or, on volumes that number their
+/// files and keep no time, that number.
+ClaimRank claim_rank(const Entry& entry);
+/// The same for all names and streams of one content on one volume.
+std::uint64_t content_identity(int volume, const EntryKey& key);
+
+/// Rates by metadata alone, before claims of others are known. Enough for live files on a healthy source.
+Rating rate_alone(const Entry& entry);
+
+/// Rates entries one by one once all claims are known.
+class Rater {
+  public:
+    Rater(const Source& source, const ClaimMap& claims);
+    /// Replaces the subject's rating evidence and gives each piece of evidence its effect.
+    Rating rate(Subject& subject);
+
+  private:
+    struct Balance;
+    void weigh_metadata(Subject& s, Balance& b) const;
+    void weigh_claims(Subject& s, Balance& b) const;
+    void weigh_unreadable(Subject& s, Balance& b) const;
+    void weigh_content(Subject& s, Balance& b) const;
+
+    const Source& source_;
+    const ClaimMap& claims_;
+    RangeSet unreadable_;
+};
+
+}  // namespace undershelf

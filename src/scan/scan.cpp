@@ -1,0 +1,118 @@
+#include "scan/scan.hpp"
+
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "layout/find_volumes.hpp"
+#include "rating/rate.hpp"
+#include "scan/file_systems.hpp"
+#include "scan/source_identity.hpp"
+#include "scan/volume_sink.hpp"
+#include "shelf/writer.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// The settings that decide what a scan finds; a shelf is only gone on with under the same ones.
+std::string settings_text(const ScanOptions& o) {
+    return fmt::format("code page {}; zone {}; unreadable list {}", o.read.code_page,
+                       o.read.zone_minutes ? fmt::format("{} minutes", *o.read.zone_minutes) : "unknown",
+                       o.unreadable_list.empty() ? "none" : o.unreadable_list);
+}
+
+void check_same_source(const ScanOptions& options, const Source& source, const ShelfWriter& shelf) {
+    const auto view = shelf.view();
+    if (const auto difference = source_difference(source, view.source(), shelf.samples());
+        !difference.empty()) {
+        throw Error(Trouble::input,
+                    fmt::format("{} is not the source of {}: {}. Choose another shelf with --shelf.",
+                                options.source_path, options.shelf_path, difference));
+    }
+    if (const auto before = view.setting("scan"); before != settings_text(options)) {
+        throw Error(
+            Trouble::usage,
+            fmt::format(
+                "{} was made with other settings ({}); these are: {}. Choose another shelf with --shelf.",
+                options.shelf_path, before, settings_text(options)));
+    }
+}
+
+void read_volume(const Source& source, const Volume& volume, const ReadOptions& options, ShelfWriter& shelf,
+                 Progress& progress) {
+    const auto* fs = file_system_of(volume);
+    if (!fs || !volume.readable) return;
+    shelf.clear_volume(volume.number);
+    shelf.set_volume_progress(volume.number, "reading");
+    VolumeSink sink(volume.number, shelf, progress);
+    const auto reader = fs->open(source, volume, options);
+    reader->read(sink, progress);
+    if (!progress.stopped()) reader->remnants(sink, progress);
+    sink.finish();
+    if (!progress.stopped()) shelf.set_volume_progress(volume.number, "read");
+}
+
+void rate_entries(const Source& source, ShelfWriter& shelf, Progress& progress) {
+    progress.stage("rating");
+    const ClaimMap claims(shelf.claims());
+    Rater rater(source, claims);
+    const auto total = shelf.view().count({});
+    std::uint64_t done = 0;
+    shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
+        if (++done % 256 == 0) progress.at(done, total);
+        return rater.rate(subject);
+    });
+}
+
+}  // namespace
+
+ScanResult scan(const ScanOptions& options, Progress& progress) {
+    const auto source = open_source(options.source_path, {options.unreadable_list});
+    progress.stage("looking for volumes");
+    auto layout = find_volumes(*source, file_systems());
+    ScanResult result;
+    for (auto& r : layout.volumes) {
+        if (r.volume.readable) result.volumes.push_back(r.volume);
+    }
+    if (result.volumes.empty()) {
+        throw Error(Trouble::input, fmt::format("{} holds no volume that can be scanned: no FAT volume at "
+                                                "its start, and none where a partition map says. "
+                                                "Check with `undershelf inspect {}` what is there.",
+                                                options.source_path, options.source_path));
+    }
+
+    ShelfWriter shelf(options.shelf_path);
+    if (shelf.fresh()) {
+        shelf.set_source({std::filesystem::absolute(options.source_path).lexically_normal().string(),
+                          source->size(), source->sector_size()},
+                         sample_source(*source));
+        shelf.set_setting("scan", settings_text(options));
+        shelf.set_volumes(result.volumes);
+    } else {
+        shelf.commit();
+        check_same_source(options, *source, shelf);
+        const auto last = shelf.view().last_scan();
+        result.was_complete = last && last->state == "done";
+    }
+    if (!result.was_complete) {
+        shelf.begin_scan("volumes");
+        for (const auto& volume : result.volumes) {
+            if (progress.stopped()) break;
+            if (shelf.volume_progress(volume.number) != "read")
+                read_volume(*source, volume, options.read, shelf, progress);
+        }
+        shelf.set_unreadable(source->unreadable());
+        shelf.commit();
+        rate_entries(*source, shelf, progress);
+        result.interrupted = progress.stopped();
+        shelf.end_scan(result.interrupted ? "interrupted" : "done");
+    }
+    const auto view = shelf.view();
+    result.entries = view.count({});
+    result.diagnostics = view.diagnostics();
+    result.unreadable = view.unreadable();
+    return result;
+}
+
+}  // namespace undershelf

@@ -1,0 +1,30 @@
+#pragma once
+// Takes the entries of one volume, gives them their ids and folders, and hands them to the shelf.
+
+#include "shelf/writer.hpp"
+#include "volume/file_system.hpp"
+#include "volume/tree.hpp"
+
+namespace undershelf {
+
+class VolumeSink final : public EntrySink {
+  public:
+    VolumeSink(int volume, ShelfWriter& shelf, Progress& progress);
+    void entry(Entry&& entry) override;
+    void evidence(const EntryKey& key, Evidence&& evidence) override;
+    void in_use(const ByteRange& range) override;
+    void diagnostic(std::string sentence) override;
+    /// Writes paths, stand-in folders and late evidence. To be called once, also after an interruption.
+    void finish();
+
+  private:
+    int volume_;
+    ShelfWriter& shelf_;
+    Progress& progress_;
+    TreeBuilder tree_;
+    std::vector<std::pair<EntryKey, Evidence>> late_;
+    std::uint64_t found_ = 0;
+    std::uint64_t diagnostics_ = 0;
+};
+
+}  // namespace undershelf

@@ -1,0 +1,188 @@
+#include "shelf/selection.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+#include <map>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
+
+namespace undershelf {
+
+namespace {
+
+class ClauseBuilder {
+  public:
+    void add(const std::string& condition) { out_.text += (out_.text.empty() ? "" : " AND ") + condition; }
+    void value(SqlValue v) { out_.values.push_back(std::move(v)); }
+
+    /// `column IN (?, ?, ...)` over the numbers of `items`.
+    template <class Items>
+    void one_of(const std::string& column, const Items& items) {
+        if (items.empty()) return;
+        std::string marks;
+        for (const auto& item : items) {
+            marks += marks.empty() ? "?" : ",?";
+            value(static_cast<std::int64_t>(item));
+        }
+        add(fmt::format("{} IN ({})", column, marks));
+    }
+
+    template <class Value>
+    void between(const std::string& column, const std::optional<Between<Value>>& range) {
+        if (!range) return;
+        if (range->from) add_limit(column, ">=", static_cast<std::int64_t>(*range->from));
+        if (range->to) add_limit(column, "<=", static_cast<std::int64_t>(*range->to));
+    }
+
+    /// Any of several conditions of one form, each with one value.
+    void any_of(const std::string& form, const std::vector<std::string>& values) {
+        if (values.empty()) return;
+        std::string text;
+        for (const auto& v : values) {
+            text += (text.empty() ? "" : " OR ") + form;
+            value(v);
+        }
+        add("(" + text + ")");
+    }
+
+    SqlClause take() { return std::move(out_); }
+
+  private:
+    void add_limit(const std::string& column, const char* relation, std::int64_t limit) {
+        value(limit);
+        add(fmt::format("{} {} ?", column, relation));
+    }
+    SqlClause out_;
+};
+
+std::string trimmed_path(std::string path) {
+    while (!path.empty() && path.back() == '/') path.pop_back();
+    while (!path.empty() && path.front() == '/') path.erase(0, 1);
+    return path;
+}
+
+void add_names(ClauseBuilder& out, const Selection& s) {
+    std::vector<std::string> on_name, on_path;
+    for (const auto& name : s.names) {
+        auto pattern = s.match_case ? composed(name) : folded(name);
+        (pattern.find('/') == std::string::npos ? on_name : on_path).push_back(std::move(pattern));
+    }
+    // Both lists are alternatives to one another, so they make one condition.
+    std::string text;
+    const std::string name_form = s.match_case ? "name_fits(e.name, ?)" : "name_fits_folded(e.name, ?)";
+    const std::string path_form = s.match_case ? "name_fits(f.path || '/' || e.name, ?)"
+                                               : "name_fits_folded(f.path || '/' || e.name, ?)";
+    for (const auto* list : {&on_name, &on_path}) {
+        for (const auto& pattern : *list) {
+            text += (text.empty() ? "" : " OR ") + (list == &on_name ? name_form : path_form);
+            out.value(list == &on_path && pattern.front() == '/' ? pattern.substr(1) : pattern);
+        }
+    }
+    if (!text.empty()) out.add("(" + text + ")");
+}
+
+void add_grades(ClauseBuilder& out, const Selection& s) {
+    if (s.grades.empty()) return;
+    std::string text;
+    for (const auto& g : s.grades) {
+        text += fmt::format("{}e.grade {} {}", text.empty() ? "" : " OR ", g.or_better ? ">=" : "=",
+                            static_cast<int>(g.grade));
+    }
+    out.add("(" + text + ")");
+}
+
+const std::map<std::string, std::string>& sort_expressions() {
+    static const std::map<std::string, std::string> out{{"id", "e.id"},
+                                                        {"volume", "e.volume"},
+                                                        {"origin", "e.origin"},
+                                                        {"name", "fold(e.name)"},
+                                                        {"path", "fold(f.path), fold(e.name)"},
+                                                        {"kind", "e.kind"},
+                                                        {"ext", "e.ext"},
+                                                        {"size", "e.size"},
+                                                        {"grade", "e.grade"},
+                                                        {"chance", "e.chance"},
+                                                        {"left", "e.share_left"},
+                                                        {"created", "e.created"},
+                                                        {"modified", "e.modified"},
+                                                        {"accessed", "e.accessed"},
+                                                        {"deleted", "e.deleted"}};
+    return out;
+}
+
+}  // namespace
+
+bool Selection::selects_all() const {
+    return where_clause(*this).text.empty();
+}
+
+SqlClause where_clause(const Selection& s) {
+    ClauseBuilder out;
+    out.one_of("e.id", s.ids);
+    std::vector<std::string> under;
+    for (const auto& path : s.under) {
+        auto trimmed = trimmed_path(s.match_case ? composed(path) : folded(path));
+        if (!trimmed.empty()) under.push_back(std::move(trimmed));
+    }
+    if (under.size() == s.under.size()) {
+        const std::string fold = s.match_case ? "path" : "fold(path)";
+        out.any_of(fmt::format("e.folder IN (SELECT id FROM folders WHERE path_within({}, ?))", fold), under);
+    }
+    add_names(out, s);
+    std::vector<std::string> exts;
+    for (auto ext : s.exts) {
+        if (!ext.empty() && ext.front() == '.') ext.erase(0, 1);
+        exts.push_back(folded(ext));
+    }
+    out.any_of("e.ext = ?", exts);
+    if (!exts.empty()) out.add("e.is_dir = 0");
+    out.one_of("e.kind", s.kinds);
+    if (!s.kinds.empty()) out.add("e.is_dir = 0");
+    out.one_of("e.origin", s.origins);
+    add_grades(out, s);
+    out.one_of("e.volume", s.volumes);
+    out.between("e.size", s.size);
+    out.between("e.modified", s.modified);
+    out.between("e.created", s.created);
+    out.between("e.deleted", s.deleted);
+    if (s.lost) out.add("(e.origin <> 0 OR e.binned = 1)");
+    if (s.no_live) out.add("e.origin <> 0");
+    if (s.marked) out.add("e.id IN (SELECT entry FROM marks)");
+    return out.take();
+}
+
+const std::vector<std::string>& sort_columns() {
+    static const auto names = [] {
+        std::vector<std::string> out;
+        for (const auto& [name, expression] : sort_expressions()) out.push_back(name);
+        return out;
+    }();
+    return names;
+}
+
+std::string order_clause(const std::vector<SortKey>& keys) {
+    if (keys.empty()) return " ORDER BY e.id";
+    std::string out = " ORDER BY ";
+    for (const auto& key : keys) {
+        const auto it = sort_expressions().find(key.column);
+        if (it == sort_expressions().end()) {
+            throw Error(Trouble::usage,
+                        fmt::format("Entries cannot be sorted by `{}`; the columns to sort by are {}.",
+                                    key.column, fmt::join(sort_columns(), ", ")));
+        }
+        auto expression = it->second;
+        if (key.descending) {
+            for (auto at = expression.find("), "); at != std::string::npos;
+                 at = expression.find("), ", at + 8))
+                expression.replace(at, 3, ") DESC, ");
+            expression += " DESC";
+        }
+        out += expression + ", ";
+    }
+    return out + "e.id";
+}
+
+}  // namespace undershelf

@@ -1,0 +1,311 @@
+#include "shelf/shelf.hpp"
+
+#include <fmt/format.h>
+#include <sqlite3.h>
+
+#include <filesystem>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "shelf/packing.hpp"
+#include "shelf/schema.hpp"
+
+namespace undershelf {
+
+namespace {
+
+std::string_view text_of(sqlite3_value* value) {
+    const auto* text = reinterpret_cast<const char*>(sqlite3_value_text(value));
+    return text ? std::string_view(text, static_cast<std::size_t>(sqlite3_value_bytes(value)))
+                : std::string_view{};
+}
+
+void fold_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const auto out = folded(text_of(values[0]));
+    sqlite3_result_text(context, out.data(), static_cast<int>(out.size()), SQLITE_TRANSIENT);
+}
+void fits_function(sqlite3_context* context, int, sqlite3_value** values) {
+    sqlite3_result_int(context, matches_glob(text_of(values[0]), text_of(values[1])));
+}
+void fits_folded_function(sqlite3_context* context, int, sqlite3_value** values) {
+    sqlite3_result_int(context, matches_glob(folded(text_of(values[0])), text_of(values[1])));
+}
+void within_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const auto path = text_of(values[0]), folder = text_of(values[1]);
+    const bool within =
+        path.starts_with(folder) && (path.size() == folder.size() || path[folder.size()] == '/');
+    sqlite3_result_int(context, within);
+}
+
+void bind_all(SQLite::Statement& query, const std::vector<SqlValue>& values) {
+    int index = 0;
+    for (const auto& value : values) {
+        ++index;
+        std::visit([&](const auto& v) { query.bind(index, v); }, value);
+    }
+}
+
+std::unique_ptr<SQLite::Database> open_database(const std::string& path, Shelf::Access access) {
+    if (!std::filesystem::is_regular_file(path)) {
+        throw Error(Trouble::input,
+                    fmt::format("There is no shelf at {}. Make one with `undershelf scan`.", path));
+    }
+    const int flags = access == Shelf::Access::read ? SQLite::OPEN_READONLY : SQLite::OPEN_READWRITE;
+    const auto not_one = [&] {
+        return Error(
+            Trouble::input,
+            fmt::format("{} is not a shelf; make one with `undershelf scan SOURCE --shelf FILE`.", path));
+    };
+    try {
+        auto db = std::make_unique<SQLite::Database>(path, flags, 10'000);
+        if (db->execAndGet("PRAGMA application_id").getInt() != schema::application_id) throw not_one();
+        const int version = db->execAndGet("PRAGMA user_version").getInt();
+        if (version != schema::version) {
+            throw Error(Trouble::input, fmt::format("{} is a shelf of version {}, and this program reads "
+                                                    "version {}. Scan the source again into a new shelf.",
+                                                    path, version, schema::version));
+        }
+        return db;
+    } catch (const SQLite::Exception&) {
+        throw not_one();
+    }
+}
+
+/// Columns of a listed entry, in the order in which `read_entry` takes them.
+constexpr const char* entry_columns =
+    "e.id, e.volume, e.folder, e.origin, e.name, e.stream, e.name_certainty, e.is_dir, e.system, e.binned, "
+    "e.first_path, "
+    "e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, e.created, e.modified, e.accessed, "
+    "e.deleted, e.zones, "
+    "e.attributes, f.path, m.entry";
+constexpr const char* entry_tables =
+    "entries e LEFT JOIN folders f ON f.id = e.folder LEFT JOIN marks m ON m.entry = e.id";
+
+/// A prepared statement read column by column without a copy each, for listings of millions of rows.
+class Rows {
+  public:
+    Rows(SQLite::Database& db, const std::string& sql, const std::vector<SqlValue>& values) : db_(db) {
+        if (sqlite3_prepare_v2(db.getHandle(), sql.c_str(), -1, &statement_, nullptr) != SQLITE_OK)
+            throw SQLite::Exception(db.getHandle());
+        int index = 0;
+        for (const auto& value : values) {
+            ++index;
+            if (const auto* number = std::get_if<std::int64_t>(&value)) {
+                sqlite3_bind_int64(statement_, index, *number);
+            } else {
+                const auto& text = std::get<std::string>(value);
+                sqlite3_bind_text(statement_, index, text.data(), static_cast<int>(text.size()),
+                                  SQLITE_TRANSIENT);
+            }
+        }
+    }
+    ~Rows() { sqlite3_finalize(statement_); }
+    Rows(const Rows&) = delete;
+    Rows& operator=(const Rows&) = delete;
+
+    bool next() {
+        const int result = sqlite3_step(statement_);
+        if (result == SQLITE_ROW) return true;
+        if (result != SQLITE_DONE) throw SQLite::Exception(db_.getHandle());
+        return false;
+    }
+    bool null(int c) const { return sqlite3_column_type(statement_, c) == SQLITE_NULL; }
+    std::int64_t number(int c) const { return sqlite3_column_int64(statement_, c); }
+    double real(int c) const { return sqlite3_column_double(statement_, c); }
+    void text(int c, std::string& out) const {
+        const auto* t = reinterpret_cast<const char*>(sqlite3_column_text(statement_, c));
+        out.assign(t ? t : "", static_cast<std::size_t>(sqlite3_column_bytes(statement_, c)));
+    }
+
+  private:
+    SQLite::Database& db_;
+    sqlite3_stmt* statement_ = nullptr;
+};
+
+void read_entry(const Rows& row, ShelfEntry& e) {
+    e.id = row.number(0);
+    e.volume = row.null(1) ? std::nullopt : std::optional(static_cast<int>(row.number(1)));
+    e.folder = row.number(2);
+    e.origin = static_cast<Origin>(row.number(3));
+    row.text(4, e.name);
+    row.text(5, e.stream);
+    e.name_certainty = static_cast<NameCertainty>(row.number(6));
+    e.is_dir = row.number(7);
+    e.system = row.number(8);
+    e.binned = row.number(9);
+    row.text(10, e.first_path);
+    e.kind = static_cast<Kind>(row.number(11));
+    row.text(12, e.ext);
+    e.size = static_cast<std::uint64_t>(row.number(13));
+    e.rating = {row.real(15), row.real(16), static_cast<Grade>(row.number(14))};
+    e.layout = static_cast<Layout>(row.number(17));
+    const auto zones = row.number(22);
+    const auto time = [&](int column, int index) -> MaybeTime {
+        if (row.null(column)) return std::nullopt;
+        return Timestamp{row.number(column), unpack_zone(zones, index)};
+    };
+    e.created = time(18, 0);
+    e.modified = time(19, 1);
+    e.accessed = time(20, 2);
+    e.deleted = time(21, 3);
+    e.attributes = static_cast<std::uint32_t>(row.number(23));
+    row.text(24, e.folder_path);
+    e.marked = !row.null(25);
+}
+
+ByteVector blob_of(SQLite::Database& db, const char* sql, std::int64_t entry) {
+    SQLite::Statement query(db, sql);
+    query.bind(1, entry);
+    if (!query.executeStep()) return {};
+    const auto column = query.getColumn(0);
+    const auto* data = static_cast<const std::uint8_t*>(column.getBlob());
+    return {data, data + column.getBytes()};
+}
+
+}  // namespace
+
+void add_text_functions(SQLite::Database& db) {
+    const auto add = [&](const char* name, int arguments,
+                         void (*function)(sqlite3_context*, int, sqlite3_value**)) {
+        db.createFunction(name, arguments, true, nullptr, function);
+    };
+    add("fold", 1, fold_function);
+    add("name_fits", 2, fits_function);
+    add("name_fits_folded", 2, fits_folded_function);
+    add("path_within", 2, within_function);
+}
+
+std::int64_t pack_zones(const MaybeTime& created, const MaybeTime& modified, const MaybeTime& accessed,
+                        const MaybeTime& deleted) {
+    std::int64_t out = 0;
+    int shift = 0;
+    for (const auto* t : {&created, &modified, &accessed, &deleted}) {
+        if (*t && !(*t)->is_local())
+            out |= static_cast<std::int64_t>(((*t)->offset_minutes / 15 + 100) & 0xFF) << shift;
+        shift += 8;
+    }
+    return out;
+}
+
+std::int16_t unpack_zone(std::int64_t zones, int index) {
+    const auto quarter = zones >> 8 * index & 0xFF;
+    return quarter == 0 ? Timestamp::local : static_cast<std::int16_t>((quarter - 100) * 15);
+}
+
+Shelf::Shelf(const std::string& path, Access access) : path_(path), db_(open_database(path, access)) {
+    add_text_functions(*db_);
+}
+
+SourceRecord Shelf::source() const {
+    SQLite::Statement query(*db_, "SELECT path, size, sector_size FROM source");
+    if (!query.executeStep())
+        throw Error(
+            Trouble::input,
+            fmt::format("The shelf {} does not say what it was made from; scan the source again.", path_));
+    return {query.getColumn(0).getString(), static_cast<std::uint64_t>(query.getColumn(1).getInt64()),
+            query.getColumn(2).getUInt()};
+}
+
+std::vector<Volume> Shelf::volumes() const {
+    std::vector<Volume> out;
+    SQLite::Statement q(*db_,
+                        "SELECT number, family, file_system, offset, size, cluster_size, label, serial, "
+                        "state, found_by, support, head_offset, readable FROM volumes ORDER BY number");
+    while (q.executeStep()) {
+        Volume v;
+        v.number = q.getColumn(0).getInt();
+        v.family = q.getColumn(1).getString();
+        v.file_system = q.getColumn(2).getString();
+        v.offset = static_cast<std::uint64_t>(q.getColumn(3).getInt64());
+        v.size = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
+        v.cluster_size = q.getColumn(5).getUInt();
+        v.label = q.getColumn(6).getString();
+        v.serial = q.getColumn(7).getString();
+        v.state = q.getColumn(8).getString() == "former" ? VolumeState::former : VolumeState::present;
+        v.found_by = q.getColumn(9).getString();
+        v.support = q.getColumn(10).getDouble();
+        v.head_offset = static_cast<std::uint64_t>(q.getColumn(11).getInt64());
+        v.readable = q.getColumn(12).getInt();
+        out.push_back(std::move(v));
+    }
+    return out;
+}
+
+std::optional<ScanRecord> Shelf::last_scan() const {
+    SQLite::Statement q(
+        *db_, "SELECT reach, started, coalesce(ended, ''), state FROM scans ORDER BY id DESC LIMIT 1");
+    if (!q.executeStep()) return std::nullopt;
+    return ScanRecord{q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString(),
+                      q.getColumn(3).getString()};
+}
+
+std::string Shelf::setting(const std::string& name) const {
+    SQLite::Statement q(*db_, "SELECT value FROM settings WHERE name = ?");
+    q.bind(1, name);
+    return q.executeStep() ? q.getColumn(0).getString() : std::string();
+}
+
+std::vector<std::string> Shelf::diagnostics() const {
+    std::vector<std::string> out;
+    SQLite::Statement q(*db_, "SELECT sentence FROM diagnostics ORDER BY id");
+    while (q.executeStep()) out.push_back(q.getColumn(0).getString());
+    return out;
+}
+
+RangeSet Shelf::unreadable() const {
+    std::vector<ByteRange> out;
+    SQLite::Statement q(*db_, "SELECT offset, length FROM unreadable");
+    while (q.executeStep())
+        out.push_back({static_cast<std::uint64_t>(q.getColumn(0).getInt64()),
+                       static_cast<std::uint64_t>(q.getColumn(1).getInt64())});
+    return RangeSet(std::move(out));
+}
+
+void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& order,
+                     const std::function<bool(const ShelfEntry&)>& visit) const {
+    const auto where = where_clause(selection);
+    Rows rows(*db_,
+              fmt::format("SELECT {} FROM {}{}{}{}", entry_columns, entry_tables,
+                          where.text.empty() ? "" : " WHERE ", where.text, order_clause(order)),
+              where.values);
+    ShelfEntry entry;
+    while (rows.next()) {
+        read_entry(rows, entry);
+        if (!visit(entry)) return;
+    }
+}
+
+std::uint64_t Shelf::count(const Selection& selection) const {
+    const auto where = where_clause(selection);
+    SQLite::Statement q(*db_, fmt::format("SELECT count(*) FROM {}{}{}", entry_tables,
+                                          where.text.empty() ? "" : " WHERE ", where.text));
+    bind_all(q, where.values);
+    q.executeStep();
+    return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
+}
+
+std::vector<Piece> Shelf::pieces(std::int64_t entry) const {
+    return unpack_pieces(blob_of(*db_, "SELECT pieces FROM contents WHERE entry = ?", entry));
+}
+std::vector<ByteRange> Shelf::claims(std::int64_t entry) const {
+    return unpack_ranges(blob_of(*db_, "SELECT claims FROM contents WHERE entry = ?", entry));
+}
+std::vector<Evidence> Shelf::evidence(std::int64_t entry) const {
+    return unpack_evidence(blob_of(*db_, "SELECT evidence FROM entries WHERE id = ?", entry));
+}
+
+std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
+    const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
+    SQLite::Statement q(*db_, fmt::format("SELECT {0}, grade, is_dir, count(*), sum(size) FROM entries WHERE "
+                                          "system = 0 GROUP BY {0}, grade, is_dir",
+                                          column));
+    std::vector<Tally> out;
+    while (q.executeStep()) {
+        out.push_back({q.getColumn(0).getString(), static_cast<Grade>(q.getColumn(1).getInt()),
+                       q.getColumn(2).getInt() != 0, static_cast<std::uint64_t>(q.getColumn(3).getInt64()),
+                       static_cast<std::uint64_t>(q.getColumn(4).getInt64())});
+    }
+    return out;
+}
+
+}  // namespace undershelf

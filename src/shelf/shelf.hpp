@@ -1,0 +1,99 @@
+#pragma once
+// The result of a scan: one SQLite file. docs/shelf-format.md describes it.
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include <functional>
+#include <memory>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "rating/rate.hpp"
+#include "shelf/selection.hpp"
+#include "source/source.hpp"
+#include "volume/model.hpp"
+
+namespace undershelf {
+
+/// An entry as the shelf has it, without its content.
+struct ShelfEntry {
+    std::int64_t id = 0;
+    std::optional<int> volume;
+    Origin origin{};
+    std::string folder_path;  ///< of the folder it is in, empty for the root
+    std::string name;
+    std::string stream;
+    NameCertainty name_certainty{};
+    bool is_dir = false, system = false, binned = false, marked = false;
+    std::string first_path;
+    Kind kind{};
+    std::string ext;
+    std::uint64_t size = 0;
+    Rating rating;
+    Layout layout{};
+    MaybeTime created, modified, accessed, deleted;
+    std::uint32_t attributes = 0;
+    std::int64_t folder = 0;  ///< id of the folder it is in, minus the volume's number for its root
+
+    std::string path() const { return folder_path.empty() ? name : folder_path + "/" + name; }
+};
+
+struct ScanRecord {
+    std::string reach, started, ended, state;  ///< state: running, done, interrupted
+};
+
+struct SourceRecord {
+    std::string path;
+    std::uint64_t size = 0;
+    std::uint32_t sector_size = 512;
+};
+
+class Shelf {
+  public:
+    enum class Access { read, mark };
+    /// Opens a finished or growing shelf. Throws Error(input) when it is none, or of another version.
+    explicit Shelf(const std::string& path, Access access = Access::read);
+
+    const std::string& path() const { return path_; }
+    SourceRecord source() const;
+    std::vector<Volume> volumes() const;
+    std::optional<ScanRecord> last_scan() const;
+    std::string setting(const std::string& name) const;
+    std::vector<std::string> diagnostics() const;
+    RangeSet unreadable() const;
+
+    /// Calls `visit` for every selected entry in order; stops early when it returns false.
+    void for_each(const Selection& selection, const std::vector<SortKey>& order,
+                  const std::function<bool(const ShelfEntry&)>& visit) const;
+    std::uint64_t count(const Selection& selection) const;
+    std::vector<Piece> pieces(std::int64_t entry) const;
+    std::vector<ByteRange> claims(std::int64_t entry) const;
+    std::vector<Evidence> evidence(std::int64_t entry) const;
+
+    /// Entries and bytes by one column of the entries table and the grade.
+    struct Tally {
+        std::string key;
+        Grade grade{};
+        bool is_dir = false;
+        std::uint64_t entries = 0, bytes = 0;
+    };
+    enum class TallyBy { origin, kind, volume };
+    std::vector<Tally> tally(TallyBy by) const;
+
+    SQLite::Database& database() const { return *db_; }
+
+  private:
+    std::string path_;
+    std::unique_ptr<SQLite::Database> db_;
+};
+
+/// Adds the functions that selections need: fold, name_fits, name_fits_folded, path_within.
+void add_text_functions(SQLite::Database& db);
+/// The four times of an entry have their zones in one number: 8 bits each (created lowest, then modified,
+/// accessed, deleted), quarter hours east of UTC plus 100; 0 for a local time of unknown zone.
+std::int64_t pack_zones(const MaybeTime& created, const MaybeTime& modified, const MaybeTime& accessed,
+                        const MaybeTime& deleted);
+std::int16_t unpack_zone(std::int64_t zones, int index);
+
+}  // namespace undershelf

@@ -1,0 +1,431 @@
+#include "shelf/writer.hpp"
+
+#include <fmt/format.h>
+#include <sqlite3.h>
+
+#include <filesystem>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "shelf/packing.hpp"
+#include "shelf/schema.hpp"
+
+namespace undershelf {
+
+namespace {
+constexpr unsigned rows_a_look = 4096;
+constexpr std::chrono::milliseconds batch_time{400};
+
+void bind_time(SQLite::Statement& s, int index, const MaybeTime& t) {
+    if (t) {
+        s.bind(index, t->ticks);
+    } else {
+        s.bind(index);
+    }
+}
+void bind_blob(SQLite::Statement& s, int index, const ByteVector& bytes) {
+    if (bytes.empty()) {
+        s.bindNoCopy(index, "", 0);
+    } else {
+        s.bindNoCopy(index, bytes.data(), static_cast<int>(bytes.size()));
+    }
+}
+void bind_optional_text(SQLite::Statement& s, int index, const std::string& text) {
+    if (text.empty()) {
+        s.bind(index);
+    } else {
+        s.bindNoCopy(index, text);
+    }
+}
+}  // namespace
+
+struct ShelfWriter::Statements {
+    SQLite::Statement entry, content, folder, in_use, rating;
+    explicit Statements(SQLite::Database& db)
+        : entry(db, "INSERT INTO entries VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)"),
+          content(db, "INSERT INTO contents VALUES(?,?,?)"),
+          folder(db, "INSERT OR REPLACE INTO folders VALUES(?,?,?)"),
+          in_use(db, "INSERT INTO in_use VALUES(?,?,?)"),
+          rating(db, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?") {}
+};
+
+ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
+    namespace fs = std::filesystem;
+    if (fs::exists(path)) {
+        if (fs::is_regular_file(path) && fs::file_size(path) > 0)
+            Shelf check(path);  // throws when it is none
+        if (!fs::is_regular_file(path))
+            throw Error(Trouble::input,
+                        fmt::format("{} is not a file; choose another name with --shelf.", path));
+    }
+    try {
+        db_ = std::make_unique<SQLite::Database>(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, 2000);
+        db_->exec("PRAGMA journal_mode=WAL");
+        db_->exec("PRAGMA synchronous=NORMAL");
+        add_text_functions(*db_);
+        fresh_ = db_->execAndGet("PRAGMA user_version").getInt() == 0;
+        if (fresh_) create_schema();
+        statements_ = std::make_unique<Statements>(*db_);
+        next_id_ = db_->execAndGet(
+                          "SELECT max(coalesce((SELECT max(id) FROM entries), 0), coalesce((SELECT max(id) "
+                          "FROM folders), 0)) + 1")
+                       .getInt64();
+        // One writer at a time: the second one finds the database locked here.
+        db_->exec("BEGIN IMMEDIATE");
+    } catch (const SQLite::Exception& e) {
+        if (e.getErrorCode() == SQLITE_BUSY)
+            throw Error(
+                Trouble::refused,
+                fmt::format(
+                    "Another scan is writing to {}; wait for it or choose another shelf with --shelf.",
+                    path));
+        throw Error(Trouble::input, fmt::format("The shelf {} cannot be written: {}.", path, e.what()));
+    }
+    last_commit_ = std::chrono::steady_clock::now();
+}
+
+ShelfWriter::~ShelfWriter() {
+    try {
+        db_->exec("COMMIT");
+        statements_.reset();
+        // A shelf at rest is one plain file; with readers still there it stays as it is, which does no harm.
+        sqlite3_busy_timeout(db_->getHandle(), 0);
+        db_->exec("PRAGMA journal_mode=DELETE");
+    } catch (const SQLite::Exception&) {
+        // What was committed before is safe; there is nobody left to tell.
+    }
+}
+
+void ShelfWriter::create_schema() {
+    db_->exec("BEGIN");
+    db_->exec(schema::create);
+    db_->exec(fmt::format("PRAGMA application_id={}", schema::application_id));
+    db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
+    db_->exec("COMMIT");
+}
+
+void ShelfWriter::commit() {
+    db_->exec("COMMIT");
+    db_->exec("BEGIN IMMEDIATE");
+    last_commit_ = std::chrono::steady_clock::now();
+}
+
+void ShelfWriter::tick() {
+    if (++rows_ % rows_a_look == 0 && std::chrono::steady_clock::now() - last_commit_ > batch_time) commit();
+}
+
+void ShelfWriter::set_source(const SourceRecord& source, const std::vector<SourceSample>& samples) {
+    db_->exec("DELETE FROM source; DELETE FROM source_samples");
+    SQLite::Statement s(*db_, "INSERT INTO source VALUES(?,?,?)");
+    s.bind(1, source.path);
+    s.bind(2, static_cast<std::int64_t>(source.size));
+    s.bind(3, source.sector_size);
+    s.exec();
+    SQLite::Statement sample(*db_, "INSERT INTO source_samples VALUES(?,?,?)");
+    for (const auto& x : samples) {
+        sample.reset();
+        sample.bind(1, static_cast<std::int64_t>(x.range.offset));
+        sample.bind(2, static_cast<std::int64_t>(x.range.length));
+        sample.bind(3, x.sha256);
+        sample.exec();
+    }
+}
+
+std::vector<SourceSample> ShelfWriter::samples() const {
+    return read_samples(*db_);
+}
+
+std::vector<SourceSample> read_samples(SQLite::Database& db) {
+    std::vector<SourceSample> out;
+    SQLite::Statement q(db, "SELECT offset, length, sha256 FROM source_samples ORDER BY offset");
+    while (q.executeStep()) {
+        out.push_back({{static_cast<std::uint64_t>(q.getColumn(0).getInt64()),
+                        static_cast<std::uint64_t>(q.getColumn(1).getInt64())},
+                       q.getColumn(2).getString()});
+    }
+    return out;
+}
+
+void ShelfWriter::set_setting(const std::string& name, const std::string& value) {
+    SQLite::Statement s(*db_, "INSERT OR REPLACE INTO settings VALUES(?,?)");
+    s.bind(1, name);
+    s.bind(2, value);
+    s.exec();
+}
+
+void ShelfWriter::begin_scan(const std::string& reach) {
+    db_->exec("UPDATE scans SET state='interrupted' WHERE state='running'");
+    SQLite::Statement s(*db_, "INSERT INTO scans(reach, started, state) VALUES(?,?,'running')");
+    s.bind(1, reach);
+    s.bind(2, iso8601(now_utc()));
+    s.exec();
+    scan_ = db_->getLastInsertRowid();
+    commit();
+}
+
+void ShelfWriter::end_scan(const std::string& state) {
+    SQLite::Statement s(*db_, "UPDATE scans SET ended=?, state=? WHERE id=?");
+    s.bind(1, iso8601(now_utc()));
+    s.bind(2, state);
+    s.bind(3, scan_);
+    s.exec();
+    commit();
+}
+
+void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
+    SQLite::Statement s(*db_, "INSERT INTO volumes VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,'waiting')");
+    for (const auto& v : volumes) {
+        s.reset();
+        int i = 0;
+        s.bind(++i, v.number);
+        s.bind(++i, v.family);
+        s.bind(++i, v.file_system);
+        s.bind(++i, static_cast<std::int64_t>(v.offset));
+        s.bind(++i, static_cast<std::int64_t>(v.size));
+        s.bind(++i, v.cluster_size);
+        s.bind(++i, v.label);
+        s.bind(++i, v.serial);
+        s.bind(++i, v.state == VolumeState::present ? "present" : "former");
+        s.bind(++i, v.found_by);
+        s.bind(++i, v.support);
+        s.bind(++i, static_cast<std::int64_t>(v.head_offset));
+        s.bind(++i, v.readable ? 1 : 0);
+        s.exec();
+    }
+    commit();
+}
+
+std::string ShelfWriter::volume_progress(int number) const {
+    SQLite::Statement q(*db_, "SELECT progress FROM volumes WHERE number = ?");
+    q.bind(1, number);
+    return q.executeStep() ? q.getColumn(0).getString() : std::string();
+}
+
+void ShelfWriter::set_volume_progress(int number, const std::string& progress) {
+    SQLite::Statement s(*db_, "UPDATE volumes SET progress = ? WHERE number = ?");
+    s.bind(1, progress);
+    s.bind(2, number);
+    s.exec();
+    commit();
+}
+
+void ShelfWriter::clear_volume(int number) {
+    // Ids are given in the order of reading, which is always the same, so the entries come back under their
+    // old ids.
+    SQLite::Statement first(*db_, "SELECT min(id) FROM entries WHERE volume = ?");
+    first.bind(1, number);
+    if (first.executeStep() && !first.getColumn(0).isNull()) next_id_ = first.getColumn(0).getInt64();
+    for (const char* sql :
+         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume = ?)",
+          "DELETE FROM entries WHERE volume = ?", "DELETE FROM folders WHERE volume = ?",
+          "DELETE FROM in_use WHERE volume = ?", "DELETE FROM diagnostics WHERE volume = ?"}) {
+        SQLite::Statement s(*db_, sql);
+        s.bind(1, number);
+        s.exec();
+    }
+}
+
+std::int64_t ShelfWriter::next_id() {
+    return next_id_++;
+}
+
+void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& e,
+                            const Rating& r) {
+    auto& s = statements_->entry;
+    const auto ext = e.is_dir ? std::string() : extension_of(e.name);
+    const auto evidence = pack_evidence(e.evidence);
+    int i = 0;
+    s.bind(++i, id);
+    s.bind(++i, volume);
+    s.bind(++i, folder);
+    s.bind(++i, static_cast<int>(e.origin));
+    s.bindNoCopy(++i, e.name);
+    bind_optional_text(s, ++i, e.stream);
+    s.bind(++i, static_cast<int>(e.name_certainty));
+    s.bind(++i, e.is_dir ? 1 : 0);
+    s.bind(++i, e.system ? 1 : 0);
+    s.bind(++i, e.binned ? 1 : 0);
+    bind_optional_text(s, ++i, e.first_path);
+    s.bind(++i, static_cast<int>(e.is_dir ? Kind::other : kind_of_extension(ext)));
+    s.bindNoCopy(++i, ext);
+    s.bind(++i, static_cast<std::int64_t>(e.size));
+    s.bind(++i, static_cast<int>(r.grade));
+    s.bind(++i, r.chance);
+    s.bind(++i, r.left);
+    s.bind(++i, static_cast<int>(e.layout));
+    bind_time(s, ++i, e.created);
+    bind_time(s, ++i, e.modified);
+    bind_time(s, ++i, e.accessed);
+    bind_time(s, ++i, e.deleted);
+    s.bind(++i, pack_zones(e.created, e.modified, e.accessed, e.deleted));
+    s.bind(++i, e.attributes);
+    s.bind(++i, claim_rank(e));
+    s.bind(++i, static_cast<std::int64_t>(e.key.a));
+    s.bind(++i, static_cast<std::int64_t>(e.key.b));
+    bind_blob(s, ++i, evidence);
+    s.exec();
+    s.reset();
+    if (!e.pieces.empty() || !e.claims.empty()) {
+        const auto pieces = pack_pieces(e.pieces), claims = pack_ranges(e.claims);
+        auto& c = statements_->content;
+        c.bind(1, id);
+        bind_blob(c, 2, pieces);
+        bind_blob(c, 3, claims);
+        c.exec();
+        c.reset();
+    }
+    tick();
+}
+
+void ShelfWriter::add_folder(std::int64_t id, int volume, const std::string& path) {
+    auto& s = statements_->folder;
+    s.bind(1, id);
+    s.bind(2, volume);
+    s.bindNoCopy(3, path);
+    s.exec();
+    s.reset();
+    tick();
+}
+
+void ShelfWriter::add_in_use(int volume, const ByteRange& range) {
+    auto& s = statements_->in_use;
+    s.bind(1, volume);
+    s.bind(2, static_cast<std::int64_t>(range.offset));
+    s.bind(3, static_cast<std::int64_t>(range.length));
+    s.exec();
+    s.reset();
+    tick();
+}
+
+void ShelfWriter::add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late) {
+    if (late.empty()) return;
+    // Few entries get late evidence, so a temporary index over just their keys is cheaper than one over all.
+    db_->exec("CREATE TEMP TABLE late(key_a INTEGER, key_b INTEGER, position INTEGER)");
+    {
+        SQLite::Statement s(*db_, "INSERT INTO late VALUES(?,?,?)");
+        for (std::size_t i = 0; i < late.size(); ++i) {
+            s.reset();
+            s.bind(1, static_cast<std::int64_t>(late[i].first.a));
+            s.bind(2, static_cast<std::int64_t>(late[i].first.b));
+            s.bind(3, static_cast<std::int64_t>(i));
+            s.exec();
+        }
+        db_->exec("CREATE INDEX late_key ON late(key_a, key_b)");
+        SQLite::Statement q(*db_,
+                            "SELECT e.id, e.evidence, l.position FROM entries e JOIN late l ON l.key_a = "
+                            "e.key_a AND l.key_b = e.key_b WHERE e.volume = ? ORDER BY e.id, l.position");
+        q.bind(1, volume);
+        std::vector<std::pair<std::int64_t, ByteVector>> updates;
+        while (q.executeStep()) {
+            const auto id = q.getColumn(0).getInt64();
+            if (updates.empty() || updates.back().first != id) {
+                const auto column = q.getColumn(1);
+                const auto* data = static_cast<const std::uint8_t*>(column.getBlob());
+                updates.push_back({id, ByteVector(data, data + column.getBytes())});
+            }
+            const auto more =
+                pack_evidence({late[static_cast<std::size_t>(q.getColumn(2).getInt64())].second});
+            updates.back().second.insert(updates.back().second.end(), more.begin(), more.end());
+        }
+        SQLite::Statement u(*db_, "UPDATE entries SET evidence = ? WHERE id = ?");
+        for (const auto& [id, bytes] : updates) {
+            u.reset();
+            bind_blob(u, 1, bytes);
+            u.bind(2, id);
+            u.exec();
+        }
+    }
+    db_->exec("DROP TABLE late");
+}
+
+void ShelfWriter::add_diagnostic(int volume, const std::string& sentence) {
+    SQLite::Statement s(*db_, "INSERT INTO diagnostics(volume, sentence) VALUES(?,?)");
+    s.bind(1, volume);
+    s.bind(2, sentence);
+    s.exec();
+}
+
+void ShelfWriter::set_unreadable(const RangeSet& ranges) {
+    db_->exec("DELETE FROM unreadable");
+    SQLite::Statement s(*db_, "INSERT INTO unreadable VALUES(?,?)");
+    for (const auto& r : ranges.ranges()) {
+        s.reset();
+        s.bind(1, static_cast<std::int64_t>(r.offset));
+        s.bind(2, static_cast<std::int64_t>(r.length));
+        s.exec();
+    }
+}
+
+std::vector<Claim> ShelfWriter::claims() {
+    std::vector<Claim> out;
+    SQLite::Statement q(*db_,
+                        "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.rank, c.claims FROM contents c "
+                        "JOIN entries e ON e.id = c.entry");
+    while (q.executeStep()) {
+        const auto column = q.getColumn(6);
+        const EntryKey key{static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
+                           static_cast<std::uint64_t>(q.getColumn(3).getInt64())};
+        const auto identity = content_identity(q.getColumn(1).getInt(), key);
+        for (const auto& r : unpack_ranges({static_cast<const std::uint8_t*>(column.getBlob()),
+                                            static_cast<std::size_t>(column.getBytes())})) {
+            out.push_back({r, identity, q.getColumn(0).getInt64(), q.getColumn(5).getInt64()});
+        }
+    }
+    SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
+    while (u.executeStep()) {
+        out.push_back({{static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
+                        static_cast<std::uint64_t>(u.getColumn(1).getInt64())},
+                       0,
+                       0,
+                       live_rank});
+    }
+    return out;
+}
+
+void ShelfWriter::rate_all(const RangeSet& unreadable,
+                           const std::function<std::optional<Rating>(Subject&)>& rate) {
+    // Live files of a source that reads well keep the rating they were added with.
+    SQLite::Statement q(
+        *db_, fmt::format(
+                  "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.size, e.ext, e.rank, "
+                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left "
+                  "FROM entries e LEFT JOIN contents c ON c.entry = e.id WHERE e.is_dir = 0{} ORDER BY e.id",
+                  unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
+    while (q.executeStep()) {
+        Subject s;
+        s.id = q.getColumn(0).getInt64();
+        s.identity = content_identity(q.getColumn(1).getInt(),
+                                      {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
+                                       static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
+        s.origin = static_cast<Origin>(q.getColumn(4).getInt());
+        s.layout = static_cast<Layout>(q.getColumn(5).getInt());
+        s.size = static_cast<std::uint64_t>(q.getColumn(6).getInt64());
+        s.ext = q.getColumn(7).getString();
+        s.rank = q.getColumn(8).getInt64();
+        const auto blob = [&](int c) -> Bytes {
+            const auto column = q.getColumn(c);
+            return {static_cast<const std::uint8_t*>(column.getBlob()),
+                    static_cast<std::size_t>(column.getBytes())};
+        };
+        s.evidence = unpack_evidence(blob(9));
+        s.pieces = unpack_pieces(blob(10));
+        const auto before = s.evidence;
+        const auto rating = rate(s);
+        if (!rating) return;
+        if (*rating == Rating{q.getColumn(12).getDouble(), q.getColumn(13).getDouble(),
+                              static_cast<Grade>(q.getColumn(11).getInt())} &&
+            s.evidence == before)
+            continue;
+        auto& u = statements_->rating;
+        const auto evidence = pack_evidence(s.evidence);
+        u.bind(1, static_cast<int>(rating->grade));
+        u.bind(2, rating->chance);
+        u.bind(3, rating->left);
+        bind_blob(u, 4, evidence);
+        u.bind(5, s.id);
+        u.exec();
+        u.reset();
+    }
+}
+
+}  // namespace undershelf

@@ -1,0 +1,48 @@
+#pragma once
+// Where bytes come from. A device only ever reads; nothing in the product can open a source for writing,
+// because this interface, the only way to a source, has no such call.
+
+#include <cstdint>
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "base/byte_range.hpp"
+#include "base/bytes.hpp"
+
+namespace undershelf {
+
+class ByteDevice {
+  public:
+    virtual ~ByteDevice() = default;
+    virtual std::string path() const = 0;
+    virtual std::uint64_t size() const = 0;
+    /// The unit in which the device fails and in which its structures are laid out: 512 or 4096 bytes.
+    virtual std::uint32_t sector_size() const = 0;
+    /// Fills all of `out` from `offset`, or returns false when any byte of it cannot be read; then `out` is
+    /// undefined. Ranges reach at most to size(). Safe to call from several threads.
+    virtual bool read_at(std::uint64_t offset, MutableBytes out) const = 0;
+    /// The ranges that hold data, ascending; what lies between them is known to read as zeros (holes of
+    /// sparse files). One range over everything where this is not known.
+    virtual std::vector<ByteRange> data_ranges() const { return {{0, size()}}; }
+    /// Ranges that are known beforehand to be unreadable, each with why.
+    struct Gap {
+        ByteRange range;
+        std::string why;
+    };
+    virtual std::vector<Gap> gaps() const { return {}; }
+};
+
+/// An image file or a block device. Throws Error(input) when it cannot be opened or is neither.
+std::unique_ptr<ByteDevice> open_file_device(const std::string& path);
+
+/// A set of image files, NAME.001, NAME.002, ..., given by its first part. A missing part between others
+/// is a gap of the length of the first part. Throws Error(input).
+std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part);
+/// True for the name of the first part of a split image whose second or later part stands beside it.
+bool is_split_image(const std::string& path);
+
+/// The stand-in for a failing drive: `inner`, of which `unreadable` cannot be read.
+std::unique_ptr<ByteDevice> make_faulty_device(std::unique_ptr<ByteDevice> inner, RangeSet unreadable);
+
+}  // namespace undershelf

@@ -1,0 +1,99 @@
+#include <fcntl.h>
+#include <fmt/format.h>
+#include <linux/fs.h>
+#include <sys/ioctl.h>
+#include <sys/stat.h>
+#include <unistd.h>
+
+#include <cerrno>
+#include <cstring>
+
+#include "base/error.hpp"
+#include "source/byte_device.hpp"
+
+namespace undershelf {
+
+namespace {
+
+class FileDevice final : public ByteDevice {
+  public:
+    FileDevice(std::string path, int fd, std::uint64_t size, std::uint32_t sector_size, bool regular)
+        : path_(std::move(path)), fd_(fd), size_(size), sector_size_(sector_size), regular_(regular) {}
+    ~FileDevice() override { ::close(fd_); }
+    FileDevice(const FileDevice&) = delete;
+    FileDevice& operator=(const FileDevice&) = delete;
+
+    std::string path() const override { return path_; }
+    std::uint64_t size() const override { return size_; }
+    std::uint32_t sector_size() const override { return sector_size_; }
+
+    bool read_at(std::uint64_t offset, MutableBytes out) const override {
+        while (!out.empty()) {
+            const auto got = ::pread(fd_, out.data(), out.size(), static_cast<off_t>(offset));
+            if (got < 0 && errno == EINTR) continue;
+            if (got <= 0) return false;
+            offset += static_cast<std::uint64_t>(got);
+            out = out.subspan(static_cast<std::size_t>(got));
+        }
+        return true;
+    }
+
+    std::vector<ByteRange> data_ranges() const override {
+        if (!regular_) return ByteDevice::data_ranges();
+        std::vector<ByteRange> out;
+        off_t at = 0;
+        while (at < static_cast<off_t>(size_)) {
+            const off_t data = ::lseek(fd_, at, SEEK_DATA);
+            if (data < 0) return errno == ENXIO ? out : ByteDevice::data_ranges();
+            const off_t hole = ::lseek(fd_, data, SEEK_HOLE);
+            if (hole < 0) return ByteDevice::data_ranges();
+            out.push_back({static_cast<std::uint64_t>(data), static_cast<std::uint64_t>(hole - data)});
+            at = hole;
+        }
+        return out;
+    }
+
+  private:
+    std::string path_;
+    int fd_;
+    std::uint64_t size_;
+    std::uint32_t sector_size_;
+    bool regular_;
+};
+
+[[noreturn]] void refuse(const std::string& path, const std::string& why) {
+    throw Error(Trouble::input, fmt::format("{} cannot be examined: {}.", path, why));
+}
+
+}  // namespace
+
+std::unique_ptr<ByteDevice> open_file_device(const std::string& path) {
+    struct stat status {};
+    if (::stat(path.c_str(), &status) != 0) refuse(path, std::strerror(errno));
+    if (S_ISDIR(status.st_mode)) refuse(path, "it is a folder; give an image file or a block device");
+    if (!S_ISREG(status.st_mode) && !S_ISBLK(status.st_mode)) {
+        refuse(path,
+               "it is neither a file nor a block device, and a source must be readable at any place; copy it "
+               "to a file first");
+    }
+    const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (fd < 0) refuse(path, std::strerror(errno));
+    std::uint64_t size = static_cast<std::uint64_t>(status.st_size);
+    int sector_size = 512;
+    if (S_ISBLK(status.st_mode)) {
+        if (::ioctl(fd, BLKGETSIZE64, &size) != 0) {
+            const int error = errno;
+            ::close(fd);
+            refuse(path, fmt::format("its size cannot be asked ({})", std::strerror(error)));
+        }
+        if (::ioctl(fd, BLKSSZGET, &sector_size) != 0 || sector_size < 512) sector_size = 512;
+    }
+    if (size == 0) {
+        ::close(fd);
+        refuse(path, "it is empty");
+    }
+    return std::make_unique<FileDevice>(path, fd, size, static_cast<std::uint32_t>(sector_size),
+                                        S_ISREG(status.st_mode));
+}
+
+}  // namespace undershelf

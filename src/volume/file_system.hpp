@@ -1,0 +1,102 @@
+#pragma once
+// The one interface behind which every file system stands. A new file system is a folder with one
+// implementation of FileSystem and one line in scan/file_systems.cpp.
+
+#include <memory>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "base/progress.hpp"
+#include "source/source.hpp"
+#include "volume/model.hpp"
+
+namespace undershelf {
+
+/// Takes entries as they are found. A folder may come after what is in it.
+class EntrySink {
+  public:
+    virtual ~EntrySink() = default;
+    virtual void entry(Entry&& entry) = 0;
+    /// More that speaks for or against an entry handed over before.
+    virtual void evidence(const EntryKey& key, Evidence&& evidence) = 0;
+    /// Bytes in use by the file system itself, or by nobody that is listed.
+    virtual void in_use(const ByteRange& range) = 0;
+    /// A structure that is broken: what, where, and what was done instead.
+    virtual void diagnostic(std::string sentence) = 0;
+};
+
+struct ReadOptions {
+    std::string code_page = "437";    ///< of names kept in an OEM code page
+    std::optional<int> zone_minutes;  ///< offset from UTC of local times, where the technician knows it
+};
+
+/// Room on a volume, as its own allocation structures tell.
+struct Space {
+    std::uint64_t used = 0;               ///< bytes
+    std::uint64_t free = 0;               ///< bytes
+    std::vector<ByteRange> free_samples;  ///< some free source ranges, spread over the volume
+};
+
+/// One opened volume. Calls come in the order read, remnants.
+class VolumeReader {
+  public:
+    virtual ~VolumeReader() = default;
+    /// Streams the volume's entries: the live tree first, then the deleted ones still marked as such.
+    virtual void read(EntrySink& sink, Progress& progress) = 0;
+    /// Streams what slack, freed nodes, index leftovers or a journal still tell of beyond that.
+    virtual void remnants(EntrySink& sink, Progress& progress) = 0;
+};
+
+/// A volume that may be here.
+struct Recognition {
+    Volume volume;
+    std::vector<std::string> remarks;  ///< sentences on what is damaged or contradicts
+};
+
+/// One piece of metadata found by sweeping.
+struct Trace {
+    std::uint32_t kind = 0;      ///< numbered by its file system
+    std::uint64_t offset = 0;    ///< where it stands in the source
+    std::uint64_t a = 0, b = 0;  ///< what it knows of itself
+};
+
+class TraceSink {
+  public:
+    virtual ~TraceSink() = default;
+    virtual void trace(const Trace& trace) = 0;
+};
+
+/// A stretch of a source. Finders report traces that start in the first `owned` bytes, and may read on behind
+/// them.
+struct SweepBuffer {
+    Bytes bytes;
+    std::uint64_t offset = 0;  ///< of bytes[0] in the source
+    std::size_t owned = 0;
+};
+
+class FileSystem {
+  public:
+    virtual ~FileSystem() = default;
+    virtual std::string_view family() const = 0;
+
+    /// The volume whose head stands at `offset` bytes, with how sure this is in `support`; nothing when there
+    /// is none.
+    virtual std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const = 0;
+    /// The volumes, at most a few, that a copy of a head standing at `at` may belong to. `support` says how
+    /// well the structures it points to hold.
+    virtual std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const = 0;
+    /// How full the volume is, by its own books. Reads at most a few MiB.
+    virtual std::optional<Space> space(const Source& source, const Volume& volume) const = 0;
+    /// Opens a volume that was recognised before. Throws Error(input) when its head cannot be read any more.
+    virtual std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+                                               const ReadOptions& options) const = 0;
+    /// Reports the traces that start in the owned part of a buffer. Keeps no state, so that many buffers can
+    /// be swept at the same time.
+    virtual void find_traces(const SweepBuffer& buffer, TraceSink& sink) const = 0;
+    /// The former volumes that traces speak for, best supported first.
+    virtual std::vector<Recognition> settle(const Source& source, const std::vector<Trace>& traces) const = 0;
+};
+
+}  // namespace undershelf

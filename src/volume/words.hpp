@@ -1,0 +1,20 @@
+#pragma once
+// The words for the model's values, as they are listed, asked for and exported.
+
+#include <optional>
+#include <string_view>
+
+#include "volume/model.hpp"
+
+namespace undershelf {
+
+std::string_view word(Origin origin);
+std::string_view word(Grade grade);  ///< empty for folders
+std::string_view word(Layout layout);
+std::string_view word(NameCertainty certainty);
+std::string_view word(VolumeState state);
+
+std::optional<Origin> origin_from_word(std::string_view text);
+std::optional<Grade> grade_from_word(std::string_view text);
+
+}  // namespace undershelf
