@@ -99,7 +99,7 @@ constexpr std::string_view text_extensions =
     "eml mbox vcf ics sql py js pl rb sh bat cmd ";
 
 constexpr std::string_view compressed =
-    " jpg jpeg png gif webp heic heif avif mp3 flac ogg opus m4a mp4 m4v mov mkv webm zip docx xlsx pptx odt "
+    " jpg jpeg png gif webp heic heif avif mp3 ogg opus m4a mp4 m4v mov mkv webm zip docx xlsx pptx odt "
     "ods odp epub gz tgz bz2 xz zst 7z rar jar apk pdf ";
 
 bool lists(std::string_view list, std::string_view ext) {

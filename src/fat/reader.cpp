@@ -1,8 +1,9 @@
 #include "fat/reader.hpp"
-
 #include <fmt/format.h>
 
 #include <algorithm>
+
+#include "fat/first_letter.hpp"
 
 namespace undershelf::fat {
 
@@ -83,13 +84,16 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     lost_layout_ = std::make_unique<LostLayout>(table_, std::move(live_extents_));
     std::sort(live_files_.begin(), live_files_.end(),
               [](const LiveFile& a, const LiveFile& b) { return a.start < b.start; });
+    progress.stage("looking for lost folders");
+    lost_folders_ = std::make_unique<LostFolders>(source_, volume_.offset, table_, hints_, progress);
     progress.stage("reading deleted entries");
-    read_lost(sink, progress, false);
+    read_lost(sink, progress, 0, false);
+    read_ownerless_folders(sink, progress);
 }
 
 void Reader::remnants(EntrySink& sink, Progress& progress) {
     progress.stage("reading remnants");
-    read_lost(sink, progress, true);
+    read_lost(sink, progress, 0, true);
 }
 
 // The live tree.
@@ -98,8 +102,7 @@ void Reader::read_live(EntrySink& sink, Progress& progress) {
     progress.stage("reading folders");
     Folder root{root_key, {}, true};
     if (geometry_.width == Width::fat32) {
-        auto chain = table_.follow(geometry_.root_cluster, 0,
-                                   {most_folder_bytes / geometry_.cluster_size + 1, 0}, taken_);
+        auto chain = table_.follow(geometry_.root_cluster, 0, {most_folder_clusters(), 0}, taken_);
         // The root folder's own entry says nothing, so a root without a chain still has its first cluster.
         if (chain.runs.empty()) chain.runs.push_back({geometry_.root_cluster, 1});
         claim_live(chain.runs, 0, true);
@@ -132,7 +135,10 @@ void Reader::read_live_folder(const Folder& folder, EntrySink& sink, std::vector
             "The folder at offset {} has {} slots that cannot be read; entries in them are unknown.",
             folder.ranges.front().offset, listing.unreadable_slots));
     }
+    hints_.push_back(folder.ranges.front().offset);
     for (const auto& slots : listing.entries) {
+        const auto start = start_cluster(slots.entry, geometry_.width);
+        if (slots.erased && geometry_.holds(start)) hints_.push_back(source_range({start, 1}).offset);
         if (!slots.erased && !slots.after_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
             read_live_entry(slots, folder, sink, found);
     }
@@ -165,8 +171,7 @@ void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink
     const auto wanted = e.is_dir ? 0 : clusters_for(e.size);
     Chain chain;
     if (geometry_.holds(start)) {
-        const auto most = e.is_dir ? most_folder_bytes / geometry_.cluster_size + 1
-                                   : std::uint64_t{geometry_.cluster_count};
+        const auto most = e.is_dir ? most_folder_clusters() : std::uint64_t{geometry_.cluster_count};
         const bool budget_left = crossings_ < 16ull * geometry_.cluster_count;
         chain = table_.follow(start, wanted, {most, e.is_dir || !budget_left ? 1 : wanted}, taken_);
         if (chain.crosses) crossings_ += chain.clusters();
@@ -188,6 +193,12 @@ void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink
     }
     e.claims = source_ranges(chain.runs);
     claim_live(chain.runs, ticks(e.created), e.is_dir);
+    if (!e.is_dir) {
+        ++live_count_;
+        empty_live_ += e.size == 0;
+    } else if (!loops_back) {
+        folder_starts_.emplace(start, e.key);
+    }
     if (!e.is_dir && wanted > 1 && chain.end == ChainEnd::end_mark)
         habit_.count(wanted, chain.runs.size() == 1);
     if (!chain.runs.empty()) {
@@ -249,9 +260,9 @@ void Reader::report_unowned(EntrySink& sink) {
 
 // What was deleted.
 
-void Reader::read_lost(EntrySink& sink, Progress& progress, bool behind_end) {
+void Reader::read_lost(EntrySink& sink, Progress& progress, std::size_t from, bool behind_end) {
     // Deleted folders found on the way are appended, and read in their turn.
-    for (std::size_t i = 0; i < folders_.size() && !progress.stopped(); ++i) {
+    for (std::size_t i = from; i < folders_.size() && !progress.stopped(); ++i) {
         const auto folder = folders_[i];
         const FolderBytes bytes(source_, folder.ranges);
         const auto listing = parse_folder(bytes);
@@ -303,7 +314,9 @@ const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const
 
 void Reader::place_lost_file(Entry& e, Cluster start) const {
     if (e.size == 0) {
+        // Drivers write the slot of a new file before its content; one deleted in between looks empty.
         e.layout = Layout::known;
+        e.evidence.push_back({Fact::empty_slot, empty_live_, live_count_, {}});
         return;
     }
     if (!geometry_.holds(start)) {
@@ -337,24 +350,8 @@ bool Reader::is_own_folder(Cluster start, const DirEntry& raw) const {
             raw.DIR_CrtTime.value() == dot.DIR_CrtTime.value());
 }
 
-std::vector<Run> Reader::lost_folder_runs(Cluster start, std::int64_t when) const {
-    std::vector<Run> runs{{start, 1}};
-    std::uint64_t bytes = geometry_.cluster_size;
-    Cluster last = start;
-    while (bytes < most_folder_bytes) {
-        // A cluster with an end mark is the folder's last one.
-        const auto tail = source_.read_vector(
-            {source_range({last, 1}).offset + geometry_.cluster_size - slot_size, slot_size});
-        if (tail[0] == slot_end) break;
-        const auto next = lost_layout_->next(last, when);
-        if (next == 0 || table_.in_use(next)) break;
-        const auto content = source_.read_vector(source_range({next, 1}));
-        if (!looks_like_slots(content)) break;
-        append_cluster(runs, next);
-        bytes += geometry_.cluster_size;
-        last = next;
-    }
-    return runs;
+std::uint64_t Reader::most_folder_clusters() const {
+    return most_folder_bytes / geometry_.cluster_size + 1;
 }
 
 void Reader::place_lost_folder(Entry& e, const DirEntry& raw, Cluster start) {
@@ -362,13 +359,44 @@ void Reader::place_lost_folder(Entry& e, const DirEntry& raw, Cluster start) {
         e.evidence.push_back({start ? Fact::start_outside : Fact::no_start, start, 0, {}});
         return;
     }
-    if (table_.in_use(start) || !is_own_folder(start, raw) || !lost_folders_.insert(start).second) {
+    if (table_.in_use(start) || !is_own_folder(start, raw) || !folder_starts_.emplace(start, e.key).second) {
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return;
     }
-    e.claims = source_ranges(lost_folder_runs(start, written(e)));
+    e.claims = source_ranges(lost_folders_->follow(start, most_folder_clusters()));
     e.layout = Layout::known;
     folders_.push_back({e.key, e.claims, false});
+}
+
+/// Folders whose own entry is gone: their clusters still say who their parent was.
+void Reader::read_ownerless_folders(EntrySink& sink, Progress& progress) {
+    while (!progress.stopped()) {
+        const auto before = folders_.size();
+        if (const auto head = lost_folders_->take_head()) {
+            stand_in(head->cluster, head->parent, sink);
+        } else if (const auto tail = lost_folders_->take_tail()) {
+            stand_in(*tail, 0, sink);
+        } else {
+            return;
+        }
+        read_lost(sink, progress, before, false);
+    }
+}
+
+void Reader::stand_in(Cluster first, Cluster parent, EntrySink& sink) {
+    Entry e;
+    e.claims = source_ranges(lost_folders_->follow(first, most_folder_clusters()));
+    e.key = {e.claims.front().offset, 2};
+    if (!folder_starts_.emplace(first, e.key).second) return;
+    if (const auto it = folder_starts_.find(parent); it != folder_starts_.end()) e.parent = it->second;
+    e.origin = Origin::deleted;
+    e.is_dir = true;
+    e.layout = Layout::known;
+    e.name = fmt::format("folder-{}", first);
+    e.name_certainty = NameCertainty::made_up;
+    e.evidence.push_back({Fact::stand_in_name, first, 0, {}});
+    folders_.push_back({e.key, e.claims, false});
+    sink.entry(std::move(e));
 }
 
 void Reader::read_orphan(const Orphan& orphan, const Folder& folder, EntrySink& sink) const {
@@ -401,9 +429,13 @@ void Reader::name_entry(Entry& e, const Slots& slots, const Listing* siblings) c
     }
     e.name = shown;
     if (!slots.erased) return;
+    if (const auto argued = argue_first_letter(slots, siblings, e)) {
+        e.name = short_name(slots.entry, page_, true, argued->letter);
+        e.evidence.push_back({Fact::first_letter_argued, argued->letter, 0, argued->why});
+        return;
+    }
     e.name_certainty = NameCertainty::first_letter_unknown;
     e.evidence.push_back({Fact::first_letter_lost, 0, 0, {}});
-    (void)siblings;
 }
 
 }  // namespace undershelf::fat

@@ -2,10 +2,10 @@
 // Streams the entries of one present FAT volume: the live tree, then what was deleted from it, then remnants.
 
 #include <unordered_map>
-#include <unordered_set>
 #include <vector>
 
 #include "fat/directory.hpp"
+#include "fat/lost_folders.hpp"
 #include "fat/lost_layout.hpp"
 #include "volume/file_system.hpp"
 
@@ -32,10 +32,6 @@ class Reader final : public VolumeReader {
         EntryKey key;
         bool is_dir;
     };
-    struct LostPlace {
-        std::vector<Run> runs;
-        Layout layout = Layout::none;
-    };
 
     void read_live(EntrySink& sink, Progress& progress);
     void read_live_folder(const Folder& folder, EntrySink& sink, std::vector<Folder>& found);
@@ -45,18 +41,19 @@ class Reader final : public VolumeReader {
     void lay_out_live(Entry& entry, const Chain& chain, std::uint64_t wanted) const;
     void report_unowned(EntrySink& sink);
 
-    void read_lost(EntrySink& sink, Progress& progress, bool behind_end);
+    void read_lost(EntrySink& sink, Progress& progress, std::size_t from, bool behind_end);
     void read_lost_entry(const Slots& slots, const Folder& folder, const Listing& siblings, EntrySink& sink);
     void read_orphan(const Orphan& orphan, const Folder& folder, EntrySink& sink) const;
     void place_lost_file(Entry& entry, Cluster start) const;
     void place_lost_folder(Entry& entry, const DirEntry& raw, Cluster start);
-    std::vector<Run> lost_folder_runs(Cluster start, std::int64_t written) const;
+    void read_ownerless_folders(EntrySink& sink, Progress& progress);
+    void stand_in(Cluster first, Cluster parent, EntrySink& sink);
+    std::uint64_t most_folder_clusters() const;
     bool is_own_folder(Cluster start, const DirEntry& raw) const;
     const LiveFile* old_slot_of(const Entry& entry, Cluster start) const;
 
     Entry basic_entry(const Slots& slots, const Folder& folder) const;
     void name_entry(Entry& entry, const Slots& slots, const Listing* siblings) const;
-    Layout first_guess_layout(const Entry& entry, const LostLayout::Guess& guess) const;
     ByteRange source_range(const Run& run) const;
     std::vector<ByteRange> source_ranges(const std::vector<Run>& runs) const;
     std::uint64_t clusters_for(std::uint64_t bytes) const;
@@ -72,10 +69,13 @@ class Reader final : public VolumeReader {
         0;  ///< clusters followed in chains that cross others, to bound hostile volumes
     std::vector<Folder> folders_;
     std::vector<LiveFile> live_files_;
+    std::vector<std::uint64_t> hints_;  ///< source offsets near which lost folders may lie
     std::vector<LiveExtent> live_extents_;
     LayoutHabit habit_;
     std::unique_ptr<LostLayout> lost_layout_;
-    std::unordered_set<Cluster> lost_folders_;
+    std::unique_ptr<LostFolders> lost_folders_;
+    std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
+    std::uint64_t empty_live_ = 0, live_count_ = 0;
 };
 
 /// Pieces of a file of `size` bytes in `ranges`, one behind the other; what they do not reach is missing.

@@ -9,7 +9,7 @@ constexpr std::uint64_t read_whole_up_to = 256 << 10;
 constexpr std::uint64_t sample_size = 4096;
 constexpr std::uint64_t zero_unit = 512;
 /// Shorter runs of zeros occur inside many formats.
-constexpr std::uint64_t long_zero_run = 4096;
+constexpr std::uint64_t long_zero_run = 16384;
 
 /// The stretches of a file that are looked at: all of a small one, else samples spread evenly, first and last
 /// included.

@@ -30,6 +30,7 @@ constexpr double zeros_unlikely =
 constexpr double all_zero_unknown = 0.1;  ///< an unknown kind of file that reads as zeros throughout
 constexpr double cross_link = 0.5;        ///< of two live files that share clusters one is wrong
 constexpr double contradiction_left = 0.3;
+constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
 constexpr double likely_from = 0.80;
 constexpr double gone_below = 0.02;
@@ -60,7 +61,6 @@ double odds_times(double p, double factor) {
 
 Grade grade_of(const Subject& s, double chance, double left, bool loses, bool verified) {
     if (s.is_dir) return Grade::none;
-    if (s.size == 0 && s.layout != Layout::none) return Grade::likely;
     if (s.layout == Layout::none || left < gone_below) return Grade::gone;
     if (loses) return Grade::partial;
     if (verified) return Grade::verified;
@@ -176,6 +176,14 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
                 e.chance = e.b > 1 ? 0.6f : 0.97f;
                 b.layout *= e.chance;
                 break;
+            case Fact::empty_slot: {
+                // Either such files are empty here as often as live ones, or the slot was written before the
+                // content.
+                const double empty = (static_cast<double>(e.a) + 0.1) / (static_cast<double>(e.b) + 1);
+                e.chance = static_cast<float>(empty / (empty + slot_before_content));
+                b.own *= e.chance;
+                break;
+            }
             case Fact::after_end_mark:
                 e.chance = 0.9f;
                 b.own *= e.chance;

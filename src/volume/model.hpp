@@ -129,6 +129,7 @@ enum class Fact : std::uint16_t {
     torn_record,
     from_journal,
     from_index,
+    empty_slot,          ///< a lost file without length; a: empty live files, b: live files
     earlier_state,       ///< text
     extended_attribute,  ///< text: name and length
 };
