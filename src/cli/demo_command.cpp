@@ -1,7 +1,140 @@
+#include <fmt/format.h>
+#include <zlib.h>
+
+#include <filesystem>
+#include <fstream>
+
+#include "base/bytes.hpp"
 #include "cli/command.hpp"
+
 namespace undershelf::cli {
-Command demo_command() {
-    return {"demo", "[DIR]", "run the whole job on the shipped demo volumes",
-            [](const std::vector<std::string>&) { return 0; }};
+
+namespace {
+
+namespace fs = std::filesystem;
+
+constexpr const char* marker = ".undershelf-demo";
+
+/// Where the shipped volumes are: beside the program once installed, else in its source tree.
+fs::path demo_volumes() {
+    std::error_code ec;
+    const auto installed =
+        fs::read_symlink("/proc/self/exe", ec).parent_path().parent_path() / "share" / "undershelf" / "demo";
+    return fs::is_directory(installed, ec) ? installed : fs::path(UNDERSHELF_DEMO_DIR);
 }
+
+/// Unpacks a gzip file; blocks of zeros become holes.
+void unpack(const fs::path& from, const fs::path& to) {
+    const gzFile in = gzopen(from.c_str(), "rb");
+    std::ofstream out(to, std::ios::binary | std::ios::trunc);
+    if (!in || !out)
+        throw Error(Trouble::input,
+                    fmt::format("The demo volume {} cannot be unpacked to {}.", from.string(), to.string()));
+    ByteVector block(64 << 10);
+    std::uint64_t size = 0;
+    int n = 0;
+    while ((n = gzread(in, block.data(), static_cast<unsigned>(block.size()))) > 0) {
+        const auto part = Bytes(block).first(static_cast<std::size_t>(n));
+        if (all_zero(part)) {
+            out.seekp(n, std::ios::cur);
+        } else {
+            out.write(reinterpret_cast<const char*>(part.data()), n);
+        }
+        size += part.size();
+    }
+    gzclose(in);
+    out.close();
+    if (n < 0 || !out)
+        throw Error(Trouble::input,
+                    fmt::format("The demo volume {} cannot be unpacked to {}; check the free space there.",
+                                from.string(), to.string()));
+    fs::resize_file(to, size);
+}
+
+void make_folder(const fs::path& folder) {
+    std::error_code ec;
+    if (fs::exists(folder, ec) && !fs::is_empty(folder, ec) && !fs::exists(folder / marker, ec)) {
+        throw Error(Trouble::refused,
+                    fmt::format("{} is not empty and was not made by the demo; give another folder.",
+                                folder.string()));
+    }
+    fs::remove_all(folder, ec);
+    fs::create_directories(folder);
+    std::ofstream(folder / marker)
+        << "Made by undershelf demo; the next demo run here takes everything away.\n";
+}
+
+struct Step {
+    std::string why;
+    std::vector<std::string> arguments;
+};
+
+const std::vector<Step>& steps() {
+    static const std::vector<Step> all{
+        {"Read the card into a shelf.", {"scan", "theatre-card.img"}},
+        {"What is there, and how good is it?", {"summary", "theatre-card.shelf"}},
+        {"The tree that the theatre remembers, deleted files in their places.",
+         {"tree", "theatre-card.shelf", "--lost"}},
+        {"Only what matters: the lost pictures that are likely to open.",
+         {"list", "theatre-card.shelf", "--lost", "--kind", "picture", "--grade", "likely+"}},
+        {"Save what is lost, to another drive.",
+         {"export", "theatre-card.shelf", "--to", "rescued", "--lost"}},
+    };
+    return all;
+}
+
+std::string quoted(const std::string& argument) {
+    return argument.find_first_of(" *?") == std::string::npos ? argument : "'" + argument + "'";
+}
+
+int run_step(const Step& step, const Terminal& terminal) {
+    fmt::print("\n{}\n", terminal.styled(step.why, Style::bold));
+    std::string line = "$ undershelf";
+    for (const auto& a : step.arguments) line += " " + quoted(a);
+    fmt::print("{}\n", terminal.styled(line, Style::middle));
+    std::fflush(stdout);
+    for (const auto& command : commands()) {
+        if (command.name != step.arguments.front()) continue;
+        const int status = command.run({step.arguments.begin() + 1, step.arguments.end()});
+        std::fflush(stdout);
+        return status;
+    }
+    return wrong_usage;
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add(color_option());
+    std::vector<std::string> rest = arguments;
+    std::string folder = "undershelf-demo";
+    if (!rest.empty() && rest.front().front() != '-') {
+        folder = rest.front();
+        rest.erase(rest.begin());
+    }
+    const auto given = parse(demo_command(), options, {}, rest);
+    if (!given) return done;
+    const auto terminal = terminal_from(*given);
+    make_folder(folder);
+    fs::current_path(folder);
+    for (const auto& file : fs::directory_iterator(demo_volumes())) {
+        if (file.path().string().ends_with(".img.gz")) unpack(file.path(), file.path().stem());
+    }
+    fmt::print(
+        "The Candlewick Lane marionette theatre calls: the card with this season's papers was tidied up too "
+        "well.\n");
+    for (const auto& step : steps()) {
+        const int status = run_step(step, terminal);
+        if (status != done && status != fell_short) return status;
+    }
+    fmt::print("\nEverything is in {}; the exported files are in its folder rescued/data.\n",
+               fs::current_path().string());
+    return done;
+}
+
+}  // namespace
+
+Command demo_command() {
+    return {"demo", "[DIR]", "run the whole job on the shipped demo volumes", run};
+}
+
 }  // namespace undershelf::cli

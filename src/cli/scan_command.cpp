@@ -5,7 +5,6 @@
 #include "cli/command.hpp"
 #include "cli/progress_line.hpp"
 #include "scan/scan.hpp"
-#include "source/destination_guard.hpp"
 
 namespace undershelf::cli {
 
@@ -91,7 +90,6 @@ int run(const std::vector<std::string>& arguments) {
     scan_options.unreadable_list = (*given)["unreadable"].as<std::string>();
     scan_options.read.code_page = (*given)["code-page"].as<std::string>();
     if (given->count("zone")) scan_options.read.zone_minutes = parse_zone((*given)["zone"].as<std::string>());
-    refuse_destination_on_source(scan_options.source_path, scan_options.shelf_path);
     ScanResult result;
     {
         ProgressLine progress;

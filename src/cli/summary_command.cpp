@@ -103,8 +103,7 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
                                   counted(good, "lost file is", "lost files are"), shelf.path()));
     if (grades[static_cast<std::size_t>(Grade::doubtful)]) {
         out.push_back(fmt::format(
-            "{} doubtful; look through them: undershelf list {} --lost --grade doubtful --sort -chance",
-            counted(grades[static_cast<std::size_t>(Grade::doubtful)], "lost file is", "lost files are"),
+            "To look through the doubtful ones: undershelf list {} --lost --grade doubtful --sort -chance",
             shelf.path()));
     }
     if (const auto bad = shelf.unreadable(); !bad.empty()) {

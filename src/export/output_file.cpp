@@ -87,14 +87,11 @@ void OutputFile::write(Bytes bytes) {
     }
 }
 
-void OutputFile::set_times(const MaybeTime& modified, const MaybeTime& accessed) {
-    const timespec times[2] = {to_timespec(accessed), to_timespec(modified)};
-    ::futimens(fd_, times);  // a destination without dates takes the content all the same
-}
-
 void OutputFile::publish(const std::string& path) {
     // A hole at the end only comes to be with the length.
     if (::ftruncate(fd_, static_cast<off_t>(size_)) != 0) fail(temporary_);
+    const timespec times[2] = {to_timespec(accessed_), to_timespec(modified_)};
+    ::futimens(fd_, times);  // a destination without dates takes the content all the same
     const int fd = fd_;
     fd_ = -1;
     if (::close(fd) != 0) fail(temporary_);

@@ -20,7 +20,11 @@ class OutputFile {
 
     /// Appends. Long runs of zeros become holes. Throws std::system_error.
     void write(Bytes bytes);
-    void set_times(const MaybeTime& modified, const MaybeTime& accessed);
+    /// The dates the published file gets; without them, now.
+    void set_times(const MaybeTime& modified, const MaybeTime& accessed) {
+        modified_ = modified;
+        accessed_ = accessed;
+    }
     /// Gives the file its name. Throws std::system_error, with EEXIST when the name is taken.
     void publish(const std::string& path);
     std::uint64_t size() const { return size_; }
@@ -30,6 +34,7 @@ class OutputFile {
     int fd_ = -1;
     std::uint64_t size_ = 0;
     bool published_ = false;
+    MaybeTime modified_, accessed_;
 };
 
 /// Creates a file with this content under its final name in one step; `folder` takes the temporary one.

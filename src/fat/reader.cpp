@@ -1,4 +1,5 @@
 #include "fat/reader.hpp"
+
 #include <fmt/format.h>
 
 #include <algorithm>

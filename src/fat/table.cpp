@@ -138,6 +138,7 @@ Chain Table::follow_in(unsigned copy, Cluster start, const Limits& limits, const
             return chain;
         }
         if (c == mark) {
+            chain.end = ChainEnd::loop;
             cut_loop(chain);
             return chain;
         }

@@ -10,6 +10,7 @@
 #include "scan/source_identity.hpp"
 #include "scan/volume_sink.hpp"
 #include "shelf/writer.hpp"
+#include "source/destination_guard.hpp"
 
 namespace undershelf {
 
@@ -69,6 +70,7 @@ void rate_entries(const Source& source, ShelfWriter& shelf, Progress& progress) 
 
 ScanResult scan(const ScanOptions& options, Progress& progress) {
     const auto source = open_source(options.source_path, {options.unreadable_list});
+    refuse_destination_on_source(options.source_path, options.shelf_path);
     progress.stage("looking for volumes");
     auto layout = find_volumes(*source, file_systems());
     ScanResult result;

@@ -1,0 +1,104 @@
+#!/usr/bin/env python3
+"""Makes theatre-card.img.gz: the memory card of the Candlewick Lane theatre, FAT32, written and deleted with mtools.
+
+usage: make_card.py [OUT]         needs dosfstools, mtools, faketime
+
+Its story: the season's papers were put on the card in spring; in autumn somebody tidied up, deleted the summer play and
+half of the photos, and put new recordings on it before noticing what was gone.
+"""
+import gzip
+import os
+import subprocess
+import sys
+import tempfile
+
+import theatre
+
+SIZE = 48 << 20
+
+
+class Card:
+    def __init__(self, path):
+        self.path = path
+        with open(path, "wb") as f:
+            f.truncate(SIZE)
+        self.now = "2025-03-04 10:00:00"
+        self.run("mkfs.fat", "-F", "32", "-s", "1", "-i", "5CA1D1E5", "-n", "CANDLEWICK", path)
+
+    def run(self, *command):
+        env = dict(os.environ, MTOOLS_SKIP_CHECK="1", TZ="UTC", LC_ALL="C.UTF-8")
+        subprocess.run(["faketime", "-f", self.now, *command], check=True, env=env, stdout=subprocess.DEVNULL)
+
+    def folder(self, *paths):
+        for p in paths:
+            self.run("mmd", "-i", self.path, "::/" + p)
+
+    def put(self, path, size, kind=None):
+        with tempfile.NamedTemporaryFile() as f:
+            f.write(theatre.make(path, size, kind))
+            f.flush()
+            self.run("mcopy", "-i", self.path, "-o", f.name, "::/" + path)
+
+    def delete(self, *paths):
+        for p in paths:
+            self.run("mdel", "-i", self.path, "::/" + p)
+
+    def delete_tree(self, path):
+        self.run("mdeltree", "-i", self.path, "::/" + path)
+
+    def forget_hint(self):
+        """Clears FSI_Nxt_Free: the next writer starts looking for room at the front, as devices without the hint do."""
+        with open(self.path, "r+b") as f:
+            f.seek(512 + 492)
+            f.write(b"\xff\xff\xff\xff")
+
+
+def build(path):
+    card = Card(path)
+    card.folder("Scripts", "Cue sheets", "Posters", "Sound effects", "Costume photos", "Prop ledgers", "Figuren für Odile")
+    card.put("Scripts/Winter play.txt", 41000)
+    card.put("Scripts/操り人形の台本.txt", 18000)
+    card.put("Cue sheets/Summer lamps.csv", 9000)
+    card.put("Cue sheets/Свет для зимней пьесы.csv", 7000)
+    card.put("Posters/Plakat Sommerbühne.pdf", 52000)
+    card.put("Posters/Winter night.pdf", 46000)
+    card.now = "2025-04-18 15:30:00"
+    for n in range(1, 13):
+        card.put(f"Costume photos/CWL_{n:04}.PNG", 60000 + 9000 * (n % 5))
+    card.put("Sound effects/thunder behind the mill.wav", 180000)
+    card.put("Sound effects/owl.wav", 60000)
+    card.put("Sound effects/carriage wheels on gravel.wav", 240000)
+    card.put("Prop ledgers/2024 autumn.csv", 6000, "ledger")
+    card.put("Prop ledgers/2025 spring.csv", 8000, "ledger")
+    card.put("Figuren für Odile/Maße und Fäden.txt", 3000)
+    card.now = "2025-06-02 11:00:00"
+    card.put("Scripts/rehearsal notes.zip", 90000)
+    card.put("Posters/season flyer.png", 120000)
+    card.folder("Scripts/Summer play")
+    for act in (1, 2, 3):
+        card.put(f"Scripts/Summer play/The fox under the bridge, act {act}.txt", 24000 + 3000 * act)
+    # Somebody tidies up.
+    card.now = "2025-09-12 17:45:00"
+    card.delete("Cue sheets/Summer lamps.csv", "Sound effects/owl.wav", "Posters/Plakat Sommerbühne.pdf", "Prop ledgers/2024 autumn.csv")
+    card.delete(*[f"Costume photos/CWL_{n:04}.PNG" for n in (2, 3, 5, 8, 9, 11)])
+    card.delete_tree("Scripts/Summer play")
+    # New recordings go where the first deleted files were, in pieces.
+    card.now = "2025-10-03 09:20:00"
+    card.forget_hint()
+    card.put("Sound effects/rain on the roof.wav", 150000)
+    card.put("Sound effects/applause, full house.wav", 110000)
+    card.put("Scripts/Christmas special.txt", 12000)
+    card.now = "2025-10-04 08:00:00"
+    card.delete("Scripts/rehearsal notes.zip")
+
+
+def main():
+    out = sys.argv[1] if len(sys.argv) > 1 else os.path.join(os.path.dirname(os.path.abspath(__file__)), "theatre-card.img.gz")
+    with tempfile.TemporaryDirectory() as work:
+        image = os.path.join(work, "card.img")
+        build(image)
+        with open(image, "rb") as f, gzip.GzipFile(out, "wb", 9, mtime=0) as z:
+            z.write(f.read())
+
+
+main()

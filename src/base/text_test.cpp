@@ -1,0 +1,64 @@
+#include "base/text.hpp"
+
+#include <gtest/gtest.h>
+
+#include "base/error.hpp"
+
+namespace undershelf {
+
+TEST(Text, ComposesNames) {
+    EXPECT_EQ(utf8_from_utf16(u"Fa\u0308den"), "Fäden");
+    EXPECT_EQ(composed("Fa\xCC\x88"
+                       "den"),
+              "Fäden");
+    EXPECT_EQ(utf8_from_utf16(u"\U0001F34F"), "\xF0\x9F\x8D\x8F");
+}
+
+TEST(Text, SurvivesBrokenUnicode) {
+    const char16_t lone[] = {u'a', 0xD800, u'b', 0};
+    EXPECT_EQ(utf8_from_utf16(lone),
+              "a\xEF\xBF\xBD"
+              "b");
+    EXPECT_EQ(composed("a\xFF"
+                       "b"),
+              "a\xEF\xBF\xBD"
+              "b");
+}
+
+TEST(Text, Folds) {
+    EXPECT_EQ(folded("Maße.TXT"), "masse.txt");
+    EXPECT_EQ(folded("FÄDEN"), folded("fa\xCC\x88"
+                                      "den"));
+}
+
+TEST(Glob, MatchesWholeNames) {
+    EXPECT_TRUE(matches_glob("act 1.txt", "*.txt"));
+    EXPECT_TRUE(matches_glob("act 1.txt", "act ?.*"));
+    EXPECT_TRUE(matches_glob("操り人形", "操?人*"));
+    EXPECT_TRUE(matches_glob("b7", "[a-c][!1-5]"));
+    EXPECT_TRUE(matches_glob("a[b", "a[b"));
+    EXPECT_TRUE(matches_glob("", "*"));
+    EXPECT_FALSE(matches_glob("act 1.txt", "*.tx"));
+    EXPECT_FALSE(matches_glob("b3", "[a-c][!1-5]"));
+    EXPECT_FALSE(matches_glob("x", ""));
+}
+
+TEST(Glob, TakesNoExponentialTime) {
+    EXPECT_FALSE(matches_glob(std::string(3000, 'a'), "*a*a*a*a*a*a*a*a*a*a*a*b"));
+}
+
+TEST(Extension, IsFoldedAndNeedsAName) {
+    EXPECT_EQ(extension_of("Poster.PDF"), "pdf");
+    EXPECT_EQ(extension_of("archive.tar.gz"), "gz");
+    EXPECT_EQ(extension_of(".profile"), "");
+    EXPECT_EQ(extension_of("name."), "");
+}
+
+TEST(CodePage, ReadsOemBytes) {
+    const std::uint8_t bytes[] = {0x81, 'b', 0x9A};
+    EXPECT_EQ(CodePage("437").utf8(bytes), "übÜ");
+    EXPECT_EQ(CodePage("850").utf8(bytes), "übÜ");
+    EXPECT_THROW(CodePage("99999"), Error);
+}
+
+}  // namespace undershelf

@@ -1,0 +1,40 @@
+#include "cli/terminal.hpp"
+
+#include <gtest/gtest.h>
+
+namespace undershelf::cli {
+
+TEST(Terminal, CountsColumns) {
+    EXPECT_EQ(columns_of("abc"), 3);
+    EXPECT_EQ(columns_of("操り"), 4);
+    EXPECT_EQ(columns_of("a\xCC\x88"), 1);
+}
+
+TEST(Terminal, CutsInTheMiddle) {
+    EXPECT_EQ(fitted("short", 10), "short");
+    EXPECT_EQ(fitted("a very long name.txt", 11), "a ver…e.txt");
+    EXPECT_LE(columns_of(fitted("操り人形の台本.txt", 8)), 8);
+    EXPECT_EQ(padded("ab", 4), "ab  ");
+    EXPECT_EQ(padded("ab", 4, true), "  ab");
+}
+
+TEST(Terminal, LetsNoNameSteerIt) {
+    EXPECT_EQ(fitted("a\x1b[2J\n\xE2\x80\xAE"
+                     "b",
+                     20),
+              "a?[2J??b");
+}
+
+TEST(Terminal, WritesSizes) {
+    EXPECT_EQ(human_size(1023), "1023 B");
+    EXPECT_EQ(human_size(1024), "1.0 KiB");
+    EXPECT_EQ(human_size((1 << 20) - 1), "1.0 MiB");
+    EXPECT_EQ(grouped(1234567), "1,234,567");
+    EXPECT_EQ(grouped(123), "123");
+}
+
+TEST(Terminal, BreaksLines) {
+    EXPECT_EQ(wrapped("one two three", 7), (std::vector<std::string>{"one two", "three"}));
+}
+
+}  // namespace undershelf::cli

@@ -1,0 +1,38 @@
+#pragma once
+// A sink that keeps everything it is given.
+
+#include <map>
+
+#include "base/text.hpp"
+#include "volume/file_system.hpp"
+
+namespace undershelf::test {
+
+class Collector final : public EntrySink {
+  public:
+    void entry(Entry&& e) override { entries.push_back(std::move(e)); }
+    void evidence(const EntryKey& key, Evidence&& e) override { late.emplace_back(key, std::move(e)); }
+    void in_use(const ByteRange& r) override { used.push_back(r); }
+    void diagnostic(std::string s) override { diagnostics.push_back(std::move(s)); }
+
+    const Entry* find(const std::string& name) const {
+        for (const auto& e : entries) {
+            if (e.name == name) return &e;
+        }
+        return nullptr;
+    }
+
+    std::vector<Entry> entries;
+    std::vector<std::pair<EntryKey, Evidence>> late;
+    std::vector<ByteRange> used;
+    std::vector<std::string> diagnostics;
+};
+
+inline bool has_fact(const Entry& e, Fact fact) {
+    for (const auto& x : e.evidence) {
+        if (x.fact == fact) return true;
+    }
+    return false;
+}
+
+}  // namespace undershelf::test
