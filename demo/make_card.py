@@ -87,7 +87,7 @@ def build(path):
     card.forget_hint()
     card.put("Sound effects/rain on the roof.wav", 150000)
     card.put("Sound effects/applause, full house.wav", 110000)
-    card.put("Scripts/Christmas special.txt", 12000)
+    card.put("Figuren für Odile/Christmas special.txt", 12000)
     card.now = "2025-10-04 08:00:00"
     card.delete("Scripts/rehearsal notes.zip")
 

@@ -41,9 +41,9 @@ std::string number(std::uint64_t n) {
     return n ? grouped(n) : "-";
 }
 
-void print_heading(const Terminal& terminal, const std::string& first) {
-    std::string line =
-        padded(first, 12) + padded("FOLDERS", 9, true) + padded("FILES", 10, true) + padded("SIZE", 12, true);
+void print_heading(const Terminal& terminal, const std::string& first, bool folders) {
+    std::string line = padded(first, 12) + (folders ? padded("FOLDERS", 9, true) : "") +
+                       padded("FILES", 10, true) + padded("SIZE", 12, true);
     for (const auto g : shown_grades) {
         std::string name(word(g));
         for (auto& c : name) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
@@ -52,8 +52,8 @@ void print_heading(const Terminal& terminal, const std::string& first) {
     fmt::print("{}\n", terminal.styled(line, Style::dim));
 }
 
-void print_row(const std::string& name, const Counts& c) {
-    std::string line = padded(name, 12) + padded(number(c.folders), 9, true) +
+void print_row(const std::string& name, const Counts& c, bool folders) {
+    std::string line = padded(name, 12) + (folders ? padded(number(c.folders), 9, true) : "") +
                        padded(number(c.files), 10, true) +
                        padded(c.files ? human_size(c.bytes) : "-", 12, true);
     for (const auto g : shown_grades)
@@ -127,11 +127,11 @@ int run(const std::vector<std::string>& arguments) {
     print_volumes(shelf, terminal);
     const auto by_origin = rows_of(shelf, Shelf::TallyBy::origin);
     fmt::print("\n");
-    print_heading(terminal, "ORIGIN");
+    print_heading(terminal, "ORIGIN", true);
     for (const auto& [origin, counts] : by_origin)
-        print_row(std::string(word(static_cast<Origin>(origin))), counts);
+        print_row(std::string(word(static_cast<Origin>(origin))), counts, true);
     fmt::print("\n");
-    print_heading(terminal, "KIND");
+    print_heading(terminal, "KIND", false);
     for (const auto& [kind, counts] : rows_of(shelf, Shelf::TallyBy::kind)) {
         if (counts.files)
             print_row(std::string(word(static_cast<Kind>(kind))),

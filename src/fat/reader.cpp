@@ -9,8 +9,9 @@
 namespace undershelf::fat {
 
 namespace {
-/// A folder holds at most 65536 slots (specification, section 6.2).
-constexpr std::uint64_t most_folder_bytes = 65536 * slot_size;
+/// Drivers keep folders to 65536 slots (specification, section 6.2); longer ones that stand there all the
+/// same are read, within reason.
+constexpr std::uint64_t most_folder_bytes = 32 * 65536 * slot_size;
 
 std::int64_t ticks(const MaybeTime& t) {
     return t ? t->ticks : 0;

@@ -23,6 +23,10 @@ void VolumeSink::entry(Entry&& e) {
     const auto folder = tree_.folder(e.parent);
     const auto id = e.is_dir ? tree_.add(e) : shelf_.next_id();
     shelf_.add_entry(id, volume_, folder, e, rate_alone(e));
+    if (e.is_dir) {
+        // So that listings made while the scan runs have paths, too.
+        if (const auto path = tree_.early_path(e.key)) shelf_.add_folder(id, volume_, *path);
+    }
     if (++found_ % 256 == 0) progress_.found(found_);
 }
 

@@ -32,7 +32,19 @@ std::int64_t TreeBuilder::add(const Entry& folder) {
     node.told = true;
     node.name = folder.name;
     node.parent = parent;
+    const auto depth = nodes_[parent].path.size();
+    if (parent == 0 || (depth > 0 && depth <= longest_path)) node.path = joined(nodes_[parent], node.name);
     return node.id;
+}
+
+std::optional<std::string> TreeBuilder::early_path(const EntryKey& key) const {
+    const auto it = by_key_.find(key);
+    if (it == by_key_.end() || nodes_[it->second].path.empty()) return std::nullopt;
+    return nodes_[it->second].path;
+}
+
+std::string TreeBuilder::joined(const Node& above, const std::string& name) {
+    return above.path.empty() ? name : above.path + "/" + name;
 }
 
 void TreeBuilder::resolve(std::size_t node) {
@@ -48,8 +60,7 @@ void TreeBuilder::resolve(std::size_t node) {
         auto& n = nodes_[*it];
         // Nesting without end, as in a damaged or hostile volume, must not grow paths without end.
         if (nodes_[n.parent].path.size() > longest_path) n.parent = 0;
-        const auto& above = nodes_[n.parent].path;
-        n.path = above.empty() ? n.name : above + "/" + n.name;
+        n.path = joined(nodes_[n.parent], n.name);
         state_[*it] = 2;
     }
 }

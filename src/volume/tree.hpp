@@ -3,6 +3,7 @@
 // each an id when it is first mentioned, and works the paths out at the end.
 
 #include <functional>
+#include <optional>
 #include <string>
 #include <unordered_map>
 #include <vector>
@@ -22,11 +23,14 @@ class TreeBuilder {
     /// same folder gets an id of its own.
     std::int64_t add(const Entry& folder);
 
+    /// The path of a folder whose own entry and all above it have come already; nothing before that.
+    std::optional<std::string> early_path(const EntryKey& key) const;
+
     struct Node {
         std::int64_t id = 0;
         EntryKey key;
         std::string name;
-        std::string path;        ///< set by finish()
+        std::string path;        ///< set early where that can be, and by finish() for all
         std::size_t parent = 0;  ///< index in nodes()
         bool told = false;       ///< its own entry has come
     };
@@ -44,6 +48,7 @@ class TreeBuilder {
     };
     std::size_t index(const EntryKey& key);
     void resolve(std::size_t node);
+    static std::string joined(const Node& above, const std::string& name);
 
     std::function<std::int64_t()> next_id_;
     std::vector<Node> nodes_;

@@ -1,0 +1,46 @@
+#!/usr/bin/env bash
+# Takes the pictures in docs/screenshots from the demo: each command in a terminal window of 1280x800.
+# Needs: xvfb, xterm, imagemagick, fonts-dejavu-core, fonts-ipafont-gothic, and a built program.
+# usage: scripts/screenshots.sh [NAME...]
+set -euo pipefail
+cd "$(dirname "$0")/.."
+program=$PWD/build/undershelf
+pictures=$PWD/docs/screenshots
+work=/tmp/candlewick-lane
+rm -rf "$work"
+mkdir -p "$work"
+trap 'rm -rf "$work"; kill ${server:-} 2>/dev/null || true' EXIT
+"$program" demo "$work/demo" >/dev/null 2>&1
+rm -rf "$work/demo/rescued"
+Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
+server=$!
+export DISPLAY=:97
+mkdir -p "$pictures" "$work/bin"
+ln -s "$program" "$work/bin/undershelf"
+
+# shot NAME COMMAND: the command typed at a prompt, and what it prints.
+shot() {
+  local name=$1
+  shift
+  [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" $name "* ]] || return 0
+  cat >"$work/run.sh" <<SH
+cd "$work/demo"; export PATH="$work/bin:\$PATH"; clear
+printf '\$ %s\n' '$*'
+$*
+printf '\$ '; touch "$work/done"; read -r _
+SH
+  rm -f "$work/done"
+  xterm -fa 'DejaVu Sans Mono' -fs 11 -geometry 140x44+0+0 -bg '#fdfdfb' -fg '#202428' -xrm 'xterm*faceNameDoublesize: IPAGothic' +sb -e bash "$work/run.sh" &
+  local window=$!
+  while [ ! -e "$work/done" ]; do sleep 0.1; done
+  sleep 0.6
+  import -window root -depth 8 "$pictures/$name.png"
+  kill $window 2>/dev/null || true
+  wait $window 2>/dev/null || true
+}
+
+wanted=("$@")
+shot summary undershelf summary theatre-card.shelf
+shot tree undershelf tree theatre-card.shelf --lost
+shot list undershelf list theatre-card.shelf --lost --sort=-size
+shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'

@@ -1,0 +1,105 @@
+#include "scan/scan.hpp"
+
+#include <gtest/gtest.h>
+
+#include "shelf/shelf.hpp"
+#include "support/fat_image.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// Asks for an early end once the folder stage has come so far.
+struct StopAfter final : Progress {
+    explicit StopAfter(std::uint64_t n) : most(n) {}
+    void at(std::uint64_t done, std::uint64_t) override { seen = std::max(seen, done); }
+    bool stopped() const override { return seen >= most; }
+    std::uint64_t most, seen = 0;
+};
+
+/// A card with twenty folders of three files.
+std::string make_card(const test::TemporaryFolder& folder) {
+    test::FatImage card({.clusters = 2000, .sectors_per_cluster = 4});
+    for (fat::Cluster c = 10; c < 30; ++c) {
+        card.chain({c});
+        card.make_folder(c, 0);
+        card.add(0, {"ACT" + std::to_string(c) + "      ", {}, c, 0, 0x10});
+        for (int i = 0; i < 3; ++i)
+            card.put(c, "CUE" + std::to_string(i) + "    CSV", u"", {c * 10 + static_cast<fat::Cluster>(i)},
+                     "cue");
+    }
+    return folder.write("card.img", card.bytes());
+}
+
+std::vector<std::pair<std::int64_t, std::string>> listing(const std::string& path) {
+    std::vector<std::pair<std::int64_t, std::string>> out;
+    Shelf(path).for_each({}, {}, [&](const ShelfEntry& e) {
+        out.emplace_back(e.id, e.path());
+        return true;
+    });
+    return out;
+}
+
+}  // namespace
+
+TEST(Scan, KeepsWhatItHasWhenInterrupted) {
+    const test::TemporaryFolder folder;
+    const auto image = make_card(folder);
+    StopAfter early(5);
+    const auto result = scan({image, folder.at("a.shelf"), {}, {}}, early);
+    EXPECT_TRUE(result.interrupted);
+    const auto part = listing(folder.at("a.shelf"));
+    EXPECT_GT(part.size(), 5u);
+    EXPECT_LT(part.size(), 80u);
+
+    Progress whole;
+    EXPECT_FALSE(scan({image, folder.at("a.shelf"), {}, {}}, whole).interrupted);
+    EXPECT_FALSE(scan({image, folder.at("b.shelf"), {}, {}}, whole).interrupted);
+    const auto all = listing(folder.at("a.shelf"));
+    EXPECT_EQ(all.size(), 80u);
+    EXPECT_EQ(all, listing(folder.at("b.shelf")));
+    // Ids never change: what was listed early has its number still.
+    for (const auto& entry : part)
+        EXPECT_NE(std::find(all.begin(), all.end(), entry), all.end()) << entry.second;
+}
+
+TEST(Scan, CanBeListedWhileItRuns) {
+    const test::TemporaryFolder folder;
+    const auto image = make_card(folder);
+    struct Looking final : Progress {
+        std::string path;
+        bool looked = false;
+        void stage(std::string_view what) override {
+            if (what != "rating") return;
+            looked = listing(path).size() == 80;
+        }
+    } looking;
+    looking.path = folder.at("a.shelf");
+    scan({image, looking.path, {}, {}}, looking);
+    EXPECT_TRUE(looking.looked);
+}
+
+TEST(Scan, RefusesASecondWriter) {
+    const test::TemporaryFolder folder;
+    const auto image = make_card(folder);
+    struct Second final : Progress {
+        std::string image, path;
+        std::string said;
+        void stage(std::string_view what) override {
+            if (what != "reading folders") return;
+            Progress quiet;
+            try {
+                scan({image, path, {}, {}}, quiet);
+            } catch (const Error& e) {
+                said = e.what();
+            }
+        }
+    } second;
+    second.image = image;
+    second.path = folder.at("a.shelf");
+    scan({image, second.path, {}, {}}, second);
+    EXPECT_NE(second.said.find("Another scan"), std::string::npos) << second.said;
+}
+
+}  // namespace undershelf
