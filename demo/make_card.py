@@ -6,55 +6,17 @@ usage: make_card.py [OUT]         needs dosfstools, mtools, faketime
 Its story: the season's papers were put on the card in spring; in autumn somebody tidied up, deleted the summer play and
 half of the photos, and put new recordings on it before noticing what was gone.
 """
-import gzip
 import os
-import subprocess
 import sys
 import tempfile
 
-import theatre
+from fat_volume import FatVolume, pack
 
 SIZE = 48 << 20
 
 
-class Card:
-    def __init__(self, path):
-        self.path = path
-        with open(path, "wb") as f:
-            f.truncate(SIZE)
-        self.now = "2025-03-04 10:00:00"
-        self.run("mkfs.fat", "-F", "32", "-s", "1", "-i", "5CA1D1E5", "-n", "CANDLEWICK", path)
-
-    def run(self, *command):
-        env = dict(os.environ, MTOOLS_SKIP_CHECK="1", TZ="UTC", LC_ALL="C.UTF-8")
-        subprocess.run(["faketime", "-f", self.now, *command], check=True, env=env, stdout=subprocess.DEVNULL)
-
-    def folder(self, *paths):
-        for p in paths:
-            self.run("mmd", "-i", self.path, "::/" + p)
-
-    def put(self, path, size, kind=None):
-        with tempfile.NamedTemporaryFile() as f:
-            f.write(theatre.make(path, size, kind))
-            f.flush()
-            self.run("mcopy", "-i", self.path, "-o", f.name, "::/" + path)
-
-    def delete(self, *paths):
-        for p in paths:
-            self.run("mdel", "-i", self.path, "::/" + p)
-
-    def delete_tree(self, path):
-        self.run("mdeltree", "-i", self.path, "::/" + path)
-
-    def forget_hint(self):
-        """Clears FSI_Nxt_Free: the next writer starts looking for room at the front, as devices without the hint do."""
-        with open(self.path, "r+b") as f:
-            f.seek(512 + 492)
-            f.write(b"\xff\xff\xff\xff")
-
-
 def build(path):
-    card = Card(path)
+    card = FatVolume(path, SIZE, 32, "5CA1D1E5", "CANDLEWICK", "2025-03-04 10:00:00")
     card.folder("Scripts", "Cue sheets", "Posters", "Sound effects", "Costume photos", "Prop ledgers", "Figuren für Odile")
     card.put("Scripts/Winter play.txt", 41000)
     card.put("Scripts/操り人形の台本.txt", 18000)
@@ -97,8 +59,7 @@ def main():
     with tempfile.TemporaryDirectory() as work:
         image = os.path.join(work, "card.img")
         build(image)
-        with open(image, "rb") as f, gzip.GzipFile(out, "wb", 9, mtime=0) as z:
-            z.write(f.read())
+        pack(image, out)
 
 
 main()

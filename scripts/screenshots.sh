@@ -40,6 +40,8 @@ SH
 }
 
 wanted=("$@")
+shot inspect-disk undershelf inspect theatre-disk.img
+shot inspect-card undershelf inspect theatre-card.img
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size

@@ -27,6 +27,7 @@ struct Command {
 /// All commands in the order of the job.
 const std::vector<Command>& commands();
 
+Command inspect_command();
 Command scan_command();
 Command list_command();
 Command tree_command();

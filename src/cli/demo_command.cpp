@@ -71,6 +71,9 @@ struct Step {
 
 const std::vector<Step>& steps() {
     static const std::vector<Step> all{
+        {"Stop and look first: the office disk, with two volumes and a free stretch.",
+         {"inspect", "theatre-disk.img"}},
+        {"And the card.", {"inspect", "theatre-card.img"}},
         {"Read the card into a shelf.", {"scan", "theatre-card.img"}},
         {"What is there, and how good is it?", {"summary", "theatre-card.shelf"}},
         {"The tree that the theatre remembers, deleted files in their places.",

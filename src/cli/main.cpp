@@ -71,7 +71,7 @@ StopFlag& stop_flag() {
 }
 
 const std::vector<Command>& commands() {
-    static const std::vector<Command> all{scan_command(),    list_command(),   tree_command(),
+    static const std::vector<Command> all{inspect_command(), scan_command(),   list_command(), tree_command(),
                                           summary_command(), export_command(), demo_command()};
     return all;
 }

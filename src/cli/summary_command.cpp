@@ -133,9 +133,7 @@ int run(const std::vector<std::string>& arguments) {
     fmt::print("\n");
     print_heading(terminal, "KIND", false);
     for (const auto& [kind, counts] : rows_of(shelf, Shelf::TallyBy::kind)) {
-        if (counts.files)
-            print_row(std::string(word(static_cast<Kind>(kind))),
-                      {0, counts.files, counts.bytes, counts.by_grade});
+        if (counts.files) print_row(std::string(word(static_cast<Kind>(kind))), counts, false);
     }
     const auto notes = shelf.diagnostics();
     const auto list = [&](const std::string& title, const std::vector<std::string>& lines) {

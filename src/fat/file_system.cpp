@@ -128,6 +128,12 @@ class FatFileSystem final : public FileSystem {
         return {std::move(r)};
     }
 
+    std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
+                                           std::uint32_t sector_size) const override {
+        // FAT32 keeps its copy in sector 6, by the specification always there.
+        return {stretch.offset + 6ull * sector_size};
+    }
+
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
         const auto g = read_geometry(source, volume.head_offset);
         if (!g || g->cluster_count > most_counted) return std::nullopt;

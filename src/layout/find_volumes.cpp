@@ -1,47 +1,190 @@
 #include "layout/find_volumes.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
+#include <set>
+
+#include "layout/known_others.hpp"
 
 namespace undershelf {
 
 namespace {
 
-/// The best supported volume whose head, or a copy of whose head, stands at the start of a stretch.
-std::optional<Recognition> recognise_at(const Source& source, std::uint64_t offset,
-                                        const std::vector<const FileSystem*>& file_systems) {
-    std::optional<Recognition> best;
-    for (const auto* fs : file_systems) {
-        auto r = fs->recognise(source, offset);
-        if (r && (!best || r->volume.support > best->volume.support)) best = std::move(r);
+constexpr std::uint64_t mebibyte = 1 << 20;
+/// How many places without a map are looked at: formatters start volumes at whole MiB, older ones at
+/// sector 63.
+constexpr std::uint64_t usual_places = 64;
+constexpr int most_volumes = 256;
+
+class Search {
+  public:
+    Search(const Source& source, const std::vector<const FileSystem*>& file_systems)
+        : source_(source), file_systems_(file_systems) {}
+
+    SourceLayout run() {
+        // A volume at byte 0 is a source without a map; its boot code may look like one.
+        if (at_head(0)) return finish();
+        out_.map = read_partition_map(source_);
+        if (out_.map) {
+            for (auto& p : out_.map->partitions) hold_against(p);
+        }
+        // Gaps may hold volumes that no map knows of. A map that is sound leaves little to look for.
+        for (const auto& gap : gaps()) look_through(gap);
+        if (out_.volumes.empty() && !out_.map) at_copies({0, source_.size()}) || at_other(0, source_.size());
+        return finish();
     }
-    return best;
-}
+
+  private:
+    bool full() const { return out_.volumes.size() >= most_volumes; }
+
+    bool add(Recognition&& found) {
+        const ByteRange range{found.volume.offset, std::max<std::uint64_t>(found.volume.size, 512)};
+        for (auto& other : out_.volumes) {
+            const ByteRange taken{other.volume.offset, std::max<std::uint64_t>(other.volume.size, 512)};
+            if (!overlap(range, taken)) continue;
+            auto& worse = found.volume.support > other.volume.support ? other : found;
+            const auto& better = &worse == &found ? other : found;
+            out_.remarks.push_back(fmt::format(
+                "A {} volume at offset {} overlaps the better supported {} volume at {} and is passed over.",
+                worse.volume.file_system, worse.volume.offset, better.volume.file_system,
+                better.volume.offset));
+            if (&worse == &found) return false;
+            std::swap(found, other);
+            return true;
+        }
+        out_.volumes.push_back(std::move(found));
+        return true;
+    }
+
+    /// The best supported volume whose head stands at `offset`.
+    bool at_head(std::uint64_t offset) {
+        if (full() || offset >= source_.size() || !looked_.insert(offset).second) return false;
+        std::optional<Recognition> best;
+        for (const auto* fs : file_systems_) {
+            auto r = fs->recognise(source_, offset);
+            if (r && (!best || r->volume.support > best->volume.support)) best = std::move(r);
+        }
+        return best && add(std::move(*best));
+    }
+
+    /// The best supported volume of which a copy of the head stands where one would if it filled `stretch`. A
+    /// copy may stand elsewhere by chance or from an older volume, so its volume must lie inside the stretch.
+    bool at_copies(const ByteRange& stretch) {
+        if (full()) return false;
+        std::optional<Recognition> best;
+        for (const auto* fs : file_systems_) {
+            for (const auto place : fs->copy_places(stretch, source_.sector_size())) {
+                if (place >= source_.size()) continue;
+                for (auto& r : fs->recognise_copy(source_, place)) {
+                    if (r.volume.offset < stretch.offset || r.volume.offset >= stretch.end()) continue;
+                    if (!best || r.volume.support > best->volume.support) best = std::move(r);
+                }
+            }
+        }
+        if (!best) return false;
+        best->remarks.insert(
+            best->remarks.begin(),
+            fmt::format("Its head is damaged or gone; it was found by its {}.", best->volume.found_by));
+        return add(std::move(*best));
+    }
+
+    bool at_other(std::uint64_t offset, std::uint64_t room) {
+        if (full()) return false;
+        auto other = recognise_other(source_, offset);
+        if (!other) return false;
+        if (other->volume.size == 0) other->volume.size = std::min(room, source_.size() - offset);
+        return add(std::move(*other));
+    }
+
+    /// What stands where a partition says?
+    void hold_against(Partition& p) {
+        if (p.size == 0 || p.offset >= source_.size() || p.type == "extended" ||
+            p.type.starts_with("protective"))
+            return;
+        const auto before = out_.volumes.size();
+        const bool found = at_head(p.offset) || at_copies({p.offset, p.size}) || at_other(p.offset, p.size);
+        if (!found) {
+            if (p.state == "ok") p.state = "no volume recognised in it";
+            return;
+        }
+        if (out_.volumes.size() == before) return;
+        const auto& v = out_.volumes.back().volume;
+        const bool type_names_another =
+            (p.type.starts_with("FAT") && v.family != "FAT") ||
+            (p.type == "NTFS or exFAT" && v.family != "NTFS" && v.family != "exFAT") ||
+            (p.type == "HFS+" && v.family != "HFS+") || (p.type == "HFS or HFS+" && v.family != "HFS+");
+        if (p.state == "ok" && type_names_another)
+            p.state = fmt::format("holds {} although its type says {}", v.file_system, p.type);
+        if (v.offset + v.size > p.offset + p.size + source_.sector_size()) {
+            p.state =
+                fmt::format("its volume is {} bytes longer than it", v.offset + v.size - p.offset - p.size);
+        }
+    }
+
+    /// Stretches of the source that belong to no volume and to no partition of a sound map.
+    std::vector<ByteRange> gaps() const {
+        std::vector<ByteRange> taken;
+        for (const auto& r : out_.volumes) taken.push_back({r.volume.offset, r.volume.size});
+        if (out_.map && out_.map->condition == "ok") {
+            for (const auto& p : out_.map->partitions) {
+                if (p.type != "extended" && !p.type.starts_with("protective"))
+                    taken.push_back({p.offset, p.size});
+            }
+        }
+        const RangeSet used(std::move(taken));
+        std::vector<ByteRange> out;
+        std::uint64_t at = 0;
+        for (const auto& r : used.ranges()) {
+            if (r.offset > at) out.push_back({at, r.offset - at});
+            at = r.end();
+        }
+        if (at < source_.size()) out.push_back({at, source_.size() - at});
+        return out;
+    }
+
+    /// Volumes follow one another: behind each found one the search goes on.
+    void look_through(const ByteRange& gap) {
+        const auto aligned = (gap.offset + mebibyte - 1) / mebibyte * mebibyte;
+        std::vector<std::uint64_t> places{gap.offset, gap.offset + 63 * 512};
+        for (std::uint64_t i = 0; i < usual_places; ++i) places.push_back(aligned + i * mebibyte);
+        std::uint64_t end = gap.offset;
+        for (std::size_t i = 0; i < places.size() && !full(); ++i) {
+            const auto place = places[i];
+            if (place < end || place >= gap.end()) continue;
+            if (!at_head(place) &&
+                !at_copies({place, std::min<std::uint64_t>(mebibyte, gap.end() - place)}) &&
+                !at_other(place, gap.end() - place))
+                continue;
+            end = out_.volumes.back().volume.offset +
+                  std::max<std::uint64_t>(out_.volumes.back().volume.size, 512);
+            for (const auto next : {end, end + 63 * 512, (end + mebibyte - 1) / mebibyte * mebibyte}) {
+                if (next < gap.end() && places.size() < 4 * usual_places) places.push_back(next);
+            }
+        }
+        // A copy at the very end speaks for a volume that fills the rest of the gap.
+        if (end < gap.end() && gap.end() - end > mebibyte) at_copies({end, gap.end() - end});
+    }
+
+    SourceLayout finish() {
+        std::sort(out_.volumes.begin(), out_.volumes.end(), [](const Recognition& a, const Recognition& b) {
+            return a.volume.offset < b.volume.offset;
+        });
+        int number = 0;
+        for (auto& r : out_.volumes) r.volume.number = ++number;
+        return std::move(out_);
+    }
+
+    const Source& source_;
+    const std::vector<const FileSystem*>& file_systems_;
+    SourceLayout out_;
+    std::set<std::uint64_t> looked_;
+};
 
 }  // namespace
 
 SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems) {
-    SourceLayout out;
-    // A volume at byte 0 is a source without a map; its boot code may look like one.
-    if (auto whole = recognise_at(source, 0, file_systems)) {
-        out.volumes.push_back(std::move(*whole));
-    } else {
-        out.map = read_partition_map(source);
-        if (out.map) {
-            for (const auto& p : out.map->partitions) {
-                if (auto found = recognise_at(source, p.offset, file_systems))
-                    out.volumes.push_back(std::move(*found));
-            }
-        }
-    }
-    std::sort(out.volumes.begin(), out.volumes.end(),
-              [](const Recognition& a, const Recognition& b) { return a.volume.offset < b.volume.offset; });
-    int number = 0;
-    for (auto& r : out.volumes) r.volume.number = ++number;
-    return out;
-}
-
-std::optional<PartitionMap> read_partition_map(const Source& source) {
-    return read_mbr(source, source.sector_size());
+    return Search(source, file_systems).run();
 }
 
 }  // namespace undershelf

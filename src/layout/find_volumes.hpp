@@ -1,5 +1,6 @@
 #pragma once
-// Which volumes stand on a source, and where.
+// Which volumes stand on a source, and where: by its partition map, by usual places where the map is damaged
+// or gone, and by copies of heads where a head is gone. Reads maps, heads and copies only.
 
 #include <vector>
 
@@ -10,10 +11,10 @@ namespace undershelf {
 
 struct SourceLayout {
     std::optional<PartitionMap> map;
-    std::vector<Recognition> volumes;  ///< numbered from 1 in the order of their offsets
+    std::vector<Recognition> volumes;  ///< numbered from 1 in the order of their offsets; none overlap
+    std::vector<std::string> remarks;  ///< sentences on what was passed over, and why
 };
 
-/// Looks at the partition map and at byte 0.
 SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems);
 
 }  // namespace undershelf

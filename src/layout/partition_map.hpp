@@ -29,6 +29,13 @@ struct PartitionMap {
 /// The map of a source; nothing when there is none.
 std::optional<PartitionMap> read_partition_map(const Source& source);
 
+/// GUID partition table: of the copy that is sound, the first one where both are. Nothing when neither header
+/// is there.
+std::optional<PartitionMap> read_gpt(const Source& source, std::uint32_t sector_size);
+
+/// Apple partition map; block size from the driver descriptor.
+std::optional<PartitionMap> read_apple_map(const Source& source);
+
 /// Master boot record with its logical partitions. `sector_size` in bytes. Nothing without the signature 55
 /// AA, or when the table cannot be one.
 std::optional<PartitionMap> read_mbr(const Source& source, std::uint32_t sector_size);

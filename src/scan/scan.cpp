@@ -107,6 +107,7 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         shelf.set_unreadable(source->unreadable());
         shelf.commit();
         rate_entries(*source, shelf, progress);
+        shelf.set_unreadable(source->unreadable());  // rating looks at contents, and may have met more
         result.interrupted = progress.stopped();
         shelf.end_scan(result.interrupted ? "interrupted" : "done");
     }

@@ -34,26 +34,74 @@ std::string number_text(dev_t device) {
     return fmt::format("{}:{}", major(device), minor(device));
 }
 
-/// True when `device` is `whole` itself, one of its partitions, or a loop device over it, by what the kernel
-/// says.
+bool same_file(const struct stat& a, const struct stat& b) {
+    if (S_ISBLK(a.st_mode) && S_ISBLK(b.st_mode)) return a.st_rdev == b.st_rdev;
+    return a.st_dev == b.st_dev && a.st_ino == b.st_ino;
+}
+
+/// True when the block device `device` is the source, one of its partitions, or a loop device over it, by
+/// what the kernel says.
 bool stands_on(const std::string& device, const struct stat& source) {
     const fs::path node = fs::path("/sys/dev/block") / device;
-    std::error_code ec;
     if (S_ISBLK(source.st_mode)) {
         if (device == number_text(source.st_rdev)) return true;
         // The node of a partition lies below the node of its disk.
         std::string above;
         std::ifstream in(node / ".." / "dev");
-        return std::getline(in, above) && above == number_text(source.st_rdev);
+        if (std::getline(in, above) && above == number_text(source.st_rdev)) return true;
     }
     for (const auto& loop : {node / "loop" / "backing_file", node / ".." / "loop" / "backing_file"}) {
         std::ifstream in(loop);
         std::string path;
         if (!std::getline(in, path)) continue;
         const auto backing = status_of(path);
-        if (backing && backing->st_dev == source.st_dev && backing->st_ino == source.st_ino) return true;
+        if (backing && same_file(*backing, source)) return true;
     }
     return false;
+}
+
+struct Mount {
+    std::string device;  ///< numbers, `8:1`
+    std::string point;   ///< where it is mounted
+    std::string from;    ///< the device's path, or an image file's
+};
+
+/// Blanks and the like stand as `\040` in the table.
+std::string unescaped(const std::string& text) {
+    std::string out;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text[i] == '\\' && i + 3 < text.size()) {
+            out += static_cast<char>(std::stoi(text.substr(i + 1, 3), nullptr, 8));
+            i += 3;
+        } else {
+            out += text[i];
+        }
+    }
+    return out;
+}
+
+/// The mounted file system that holds `path`: the mount point that is the longest start of it, the last such
+/// line.
+std::optional<Mount> mount_of(const fs::path& path, const std::string& mount_table) {
+    std::ifstream mounts(mount_table);
+    std::optional<Mount> best;
+    std::string line;
+    while (std::getline(mounts, line)) {
+        // Fields: id, parent id, device number, root, mount point, options ... - type, device, options.
+        std::istringstream fields(line);
+        std::string id, parent, root, word;
+        Mount m;
+        if (!(fields >> id >> parent >> m.device >> root >> m.point)) continue;
+        while (fields >> word && word != "-") {
+        }
+        fields >> word >> m.from;
+        m.point = unescaped(m.point);
+        m.from = unescaped(m.from);
+        const auto text = path.string();
+        const bool holds = m.point == "/" || text == m.point || text.starts_with(m.point + "/");
+        if (holds && (!best || m.point.size() >= best->point.size())) best = m;
+    }
+    return best;
 }
 
 }  // namespace
@@ -65,28 +113,20 @@ void refuse_destination_on_source(const std::string& source, const std::string& 
     const auto there = nearest_existing(destination);
     const auto status = status_of(there);
     if (!status) return;
-    const bool same_file = status->st_dev == source_status->st_dev && status->st_ino == source_status->st_ino;
-    const bool same_device = S_ISBLK(status->st_mode) && S_ISBLK(source_status->st_mode) &&
-                             status->st_rdev == source_status->st_rdev;
-    if (same_file || same_device) {
+    if (same_file(*status, *source_status)) {
         throw Error(Trouble::refused,
                     fmt::format("{} is the source itself; nothing is ever written there. Give another place.",
                                 destination));
     }
-    std::ifstream mounts(mount_table);
-    std::string line;
-    const auto holder = number_text(status->st_dev);
-    while (std::getline(mounts, line)) {
-        // Fields: id, parent id, device number, root, mount point, options ... - type, device, options.
-        std::istringstream fields(line);
-        std::string id, parent, device, root, point;
-        if (!(fields >> id >> parent >> device >> root >> point)) continue;
-        if (device == holder && stands_on(device, *source_status)) {
-            throw Error(Trouble::refused,
-                        fmt::format("{} lies on a file system that is mounted from the source {} (at {}); "
-                                    "writing there would change it. Give a place on another drive.",
-                                    destination, source, point));
-        }
+    std::error_code ec;
+    const auto mount = mount_of(fs::canonical(there, ec), mount_table);
+    const auto from = mount ? status_of(mount->from) : std::nullopt;
+    if ((mount && stands_on(mount->device, *source_status)) || (from && same_file(*from, *source_status)) ||
+        stands_on(number_text(status->st_dev), *source_status)) {
+        throw Error(Trouble::refused,
+                    fmt::format("{} lies on a file system that is mounted from the source {}{}; writing "
+                                "there would change it. Give a place on another drive.",
+                                destination, source, mount ? " at " + mount->point : ""));
     }
 }
 

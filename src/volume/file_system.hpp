@@ -87,6 +87,9 @@ class FileSystem {
     /// The volumes, at most a few, that a copy of a head standing at `at` may belong to. `support` says how
     /// well the structures it points to hold.
     virtual std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const = 0;
+    /// Where copies of a head may stand if a volume fills `stretch` of the source: bytes, a few at most.
+    virtual std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
+                                                   std::uint32_t sector_size) const = 0;
     /// How full the volume is, by its own books. Reads at most a few MiB.
     virtual std::optional<Space> space(const Source& source, const Volume& volume) const = 0;
     /// Opens a volume that was recognised before. Throws Error(input) when its head cannot be read any more.

@@ -1,0 +1,248 @@
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+#include <nlohmann/json.hpp>
+
+#include "cli/command.hpp"
+#include "scan/inspect.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json json_of(const Inspection& seen) {
+    const auto or_null = [](const std::string& text) { return text.empty() ? Json(nullptr) : Json(text); };
+    Json out;
+    out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
+    out["partition_map"] = nullptr;
+    if (seen.map) {
+        Json partitions = Json::array();
+        for (const auto& p : seen.map->partitions) {
+            partitions.push_back({{"number", p.number},
+                                  {"offset", p.offset},
+                                  {"size", p.size},
+                                  {"type", p.type},
+                                  {"name", or_null(p.name)},
+                                  {"state", p.state}});
+        }
+        out["partition_map"] = {{"scheme", seen.map->scheme},
+                                {"condition", seen.map->condition},
+                                {"partitions", partitions},
+                                {"remarks", seen.map->remarks}};
+    }
+    out["volumes"] = Json::array();
+    for (const auto& v : seen.volumes) {
+        const auto& volume = v.found.volume;
+        Json j = {{"number", volume.number},
+                  {"file_system", volume.file_system},
+                  {"offset", volume.offset},
+                  {"size", volume.size},
+                  {"cluster_size", volume.cluster_size},
+                  {"label", or_null(volume.label)},
+                  {"serial", or_null(volume.serial)},
+                  {"state", word(volume.state)},
+                  {"found_by", volume.found_by},
+                  {"support", volume.support}};
+        j["can_be_scanned"] = volume.readable;
+        j["used"] = v.space ? Json(v.space->used) : Json(nullptr);
+        j["free"] = v.space ? Json(v.space->free) : Json(nullptr);
+        j["free_zero_share"] = v.zero_share ? Json(*v.zero_share) : Json(nullptr);
+        j["remarks"] = v.found.remarks;
+        out["volumes"].push_back(std::move(j));
+    }
+    out["remarks"] = seen.remarks;
+    out["unreadable"] = Json::array();
+    for (const auto& r : seen.unreadable.ranges()) out["unreadable"].push_back({r.offset, r.length});
+    return out;
+}
+
+/// One character a stretch: the number of the volume that has most of it, `-` for a partition without a
+/// recognised volume, `.` for what nobody has.
+std::string map_line(const Inspection& seen, int width) {
+    std::string line(static_cast<std::size_t>(width), '.');
+    const auto cell = static_cast<double>(seen.size) / width;
+    const auto draw = [&](const ByteRange& range, char mark) {
+        const auto first = static_cast<int>(static_cast<double>(range.offset) / cell);
+        const auto last =
+            static_cast<int>((static_cast<double>(std::min(range.end(), seen.size)) - 1) / cell);
+        for (int i = first; i <= last && i < width; ++i) line[static_cast<std::size_t>(i)] = mark;
+    };
+    if (seen.map) {
+        for (const auto& p : seen.map->partitions) {
+            if (p.size && p.type != "extended" && !p.type.starts_with("protective"))
+                draw({p.offset, p.size}, '-');
+        }
+    }
+    for (const auto& v : seen.volumes) {
+        const auto n = v.found.volume.number;
+        draw({v.found.volume.offset, v.found.volume.size}, n < 10 ? static_cast<char>('0' + n) : '#');
+    }
+    return line;
+}
+
+/// A list of points, each wrapped under its dash.
+void print_points(const Terminal& terminal, const std::string& title,
+                  const std::vector<std::string>& points) {
+    if (points.empty()) return;
+    fmt::print("\n{}\n", terminal.styled(title, Style::dim));
+    for (const auto& point : points) {
+        bool first = true;
+        for (const auto& line : wrapped(point, terminal.width() - 4)) {
+            fmt::print("{} {}\n", first ? " -" : "  ", line);
+            first = false;
+        }
+    }
+}
+
+void print_map(const Inspection& seen, const Terminal& terminal) {
+    if (!seen.map) {
+        fmt::print("\n{}\n", seen.volumes.empty() || seen.volumes.front().found.volume.offset != 0
+                                 ? "No partition map."
+                                 : "No partition map: the volume starts at byte 0.");
+        return;
+    }
+    fmt::print("\n{}{}\n", terminal.styled(seen.map->scheme, Style::bold),
+               seen.map->condition == "ok" ? "" : ", " + seen.map->condition);
+    fmt::print("{}\n", terminal.styled(fmt::format("{:<10}{:>18}{:>12}  {:<20}  STATE", "PARTITION", "OFFSET",
+                                                   "SIZE", "TYPE"),
+                                       Style::dim));
+    for (const auto& p : seen.map->partitions) {
+        const auto type = p.name.empty() ? p.type : p.type + " “" + p.name + "”";
+        fmt::print("{:<10}{:>18}{:>12}  {}  {}\n", p.number, grouped(p.offset), human_size(p.size),
+                   padded(type, 20), p.state);
+    }
+}
+
+std::string full_text(const InspectedVolume& v) {
+    if (!v.space || v.space->used + v.space->free == 0) return "-";
+    const auto percent =
+        100.0 * static_cast<double>(v.space->used) / static_cast<double>(v.space->used + v.space->free);
+    return v.space->used && percent < 1 ? "<1 %" : fmt::format("{:.0f} %", percent);
+}
+
+void print_volumes(const Inspection& seen, const Terminal& terminal) {
+    if (seen.volumes.empty()) return;
+    fmt::print("\n{}\n",
+               terminal.styled(fmt::format("{:<8}{:<10}{:<14}{:>18}{:>12}{:>10}{:>8}  {}", "VOLUME", "SYSTEM",
+                                           "LABEL", "OFFSET", "SIZE", "CLUSTER", "FULL", "SERIAL"),
+                               Style::dim));
+    for (const auto& v : seen.volumes) {
+        const auto& x = v.found.volume;
+        const auto full = full_text(v);
+        // Long names of what is only recognised push the rest aside instead of being cut.
+        fmt::print("{:<8}{:<9} {}{:>18}{:>12}{:>10}{:>8}  {}\n", x.number, x.file_system,
+                   padded(x.label.empty() ? "-" : x.label, 14), grouped(x.offset), human_size(x.size),
+                   x.cluster_size ? human_size(x.cluster_size) : "-", full,
+                   x.serial.empty() ? "-" : x.serial);
+    }
+}
+
+std::vector<std::string> health(const Inspection& seen) {
+    std::vector<std::string> out;
+    for (const auto& gap : seen.gaps)
+        out.push_back(fmt::format("{} bytes at offset {} cannot be read: {}.", grouped(gap.range.length),
+                                  grouped(gap.range.offset), gap.why));
+    if (!seen.unreadable.empty() && seen.gaps.empty()) {
+        out.push_back(fmt::format(
+            "{} could not be read, first at offset {}; only heads and samples were tried.",
+            human_size(seen.unreadable.bytes()), grouped(seen.unreadable.ranges().front().offset)));
+    }
+    if (seen.map) out.insert(out.end(), seen.map->remarks.begin(), seen.map->remarks.end());
+    for (const auto& v : seen.volumes) {
+        for (const auto& remark : v.found.remarks)
+            out.push_back(fmt::format("Volume {}: {}", v.found.volume.number, remark));
+    }
+    out.insert(out.end(), seen.remarks.begin(), seen.remarks.end());
+    return out;
+}
+
+std::vector<std::string> advice(const Inspection& seen) {
+    std::vector<std::string> out;
+    if (!seen.unreadable.empty())
+        out.push_back(
+            "The source has unreadable places: make a copy of it first and work on the copy; every further "
+            "reading may cost more of it.");
+    if (seen.unreadable.empty() && seen.is_drive)
+        out.push_back("This is a drive: work on an image of it, so that nothing can go wrong twice.");
+    bool scannable = false;
+    std::string unread, zeros;
+    double least_zeros = 1;
+    for (const auto& v : seen.volumes) {
+        const auto& volume = v.found.volume;
+        scannable |= volume.readable;
+        if (!volume.readable)
+            unread += fmt::format("{}{} ({})", unread.empty() ? "" : ", ", volume.number, volume.file_system);
+        if (v.zero_share && *v.zero_share > 0.95) {
+            zeros += fmt::format("{}{}", zeros.empty() ? "" : ", ", volume.number);
+            least_zeros = std::min(least_zeros, *v.zero_share);
+        }
+    }
+    if (!zeros.empty()) {
+        out.push_back(fmt::format(
+            "Volume {}: {:.0f} % or more of the looked-at free space reads as zeros. Either it was never "
+            "written, or the drive discards what is deleted; in that case names come back, but not contents.",
+            zeros, std::floor(100 * least_zeros)));
+    }
+    if (scannable)
+        out.push_back(fmt::format("Read the metadata, which takes seconds: undershelf scan {}", seen.path));
+    if (!unread.empty())
+        out.push_back(fmt::format("Recognised, but not scanned by this version: volume {}.", unread));
+    if (seen.volumes.empty()) {
+        out.push_back(
+            "Nothing that is known stands at the start, where a partition map says, or at the usual places. "
+            "The source may be wiped, encrypted as a whole, or a part of a larger one; look at its first "
+            "bytes, and at whether it really is the whole drive.");
+    }
+    return out;
+}
+
+void print_text(const Inspection& seen, const Terminal& terminal) {
+    fmt::print("{}  {} ({} bytes), sectors of {} bytes\n",
+               terminal.styled(fitted(seen.path, std::max(20, terminal.width() - 60)), Style::bold),
+               human_size(seen.size), grouped(seen.size), seen.sector_size);
+    fmt::print("[{}]\n", terminal.styled(map_line(seen, std::min(100, terminal.width() - 2)), Style::middle));
+    std::string legend = " digits: volumes";
+    if (seen.map) legend += "   -: partition without one";
+    fmt::print("{}\n", terminal.styled(legend + "   .: nobody's", Style::dim));
+    print_map(seen, terminal);
+    print_volumes(seen, terminal);
+    print_points(terminal, "HEALTH", health(seen));
+    print_points(terminal, "WHAT NEXT", advice(seen));
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("format", po::value<std::string>()->default_value("text"), "text or json")(
+        "unreadable", po::value<std::string>()->default_value(""),
+        "CSV of `offset,length`: ranges to treat as unreadable");
+    options.add(color_option());
+    const auto given = parse(inspect_command(), options, {"SOURCE"}, arguments);
+    if (!given) return done;
+    const auto format = (*given)["format"].as<std::string>();
+    if (format != "text" && format != "json")
+        throw Error(Trouble::usage, fmt::format("--format takes text or json, not `{}`.", format));
+    const auto terminal = terminal_from(*given);
+    const auto source =
+        open_source((*given)[":SOURCE"].as<std::string>(), {(*given)["unreadable"].as<std::string>()});
+    const auto seen = inspect(*source);
+    if (format == "json") {
+        fmt::print("{}\n", json_of(seen).dump(2, ' ', false, Json::error_handler_t::replace));
+    } else {
+        print_text(seen, terminal);
+    }
+    return seen.volumes.empty() || !seen.unreadable.empty() || (seen.map && seen.map->condition != "ok")
+               ? fell_short
+               : done;
+}
+
+}  // namespace
+
+Command inspect_command() {
+    return {"inspect", "SOURCE", "what is here: size, partition map, volumes, health, advice", run};
+}
+
+}  // namespace undershelf::cli

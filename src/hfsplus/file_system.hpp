@@ -1,0 +1,10 @@
+#pragma once
+// HFS+ and HFSX behind the common interface: volumes are recognised and described, not yet scanned.
+
+#include "volume/file_system.hpp"
+
+namespace undershelf::hfsplus {
+
+const FileSystem& file_system();
+
+}  // namespace undershelf::hfsplus

@@ -1,0 +1,126 @@
+#include "layout/find_volumes.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <cstring>
+
+#include "scan/file_systems.hpp"
+#include "support/disk_image.hpp"
+#include "support/fat_image.hpp"
+#include "support/memory_device.hpp"
+
+namespace undershelf {
+
+namespace {
+using ::testing::Contains;
+using ::testing::HasSubstr;
+
+SourceLayout find(const ByteVector& disk) {
+    return find_volumes(*test::memory_source(disk), file_systems());
+}
+
+constexpr std::size_t mebibyte = 1 << 20;
+
+/// A disk of 16 MiB with FAT volumes of about 1 MiB at 1 and 4 MiB.
+ByteVector disk_with_two(bool with_map) {
+    ByteVector disk(16 * mebibyte);
+    test::FatImage a, b({.clusters = 2000, .label = "SECOND"});
+    test::put_volume(disk, mebibyte, a.bytes());
+    test::put_volume(disk, 4 * mebibyte, b.bytes());
+    if (with_map) {
+        test::put_mbr_entry(disk, 0, 0, 0x0C, 2048, static_cast<std::uint32_t>(a.bytes().size() / 512));
+        test::put_mbr_entry(disk, 0, 1, 0x07, 8192, static_cast<std::uint32_t>(b.bytes().size() / 512));
+    }
+    return disk;
+}
+}  // namespace
+
+TEST(FindVolumes, GoesByTheMap) {
+    const auto seen = find(disk_with_two(true));
+    ASSERT_EQ(seen.volumes.size(), 2u);
+    EXPECT_EQ(seen.volumes[0].volume.number, 1);
+    EXPECT_EQ(seen.volumes[1].volume.offset, 4 * mebibyte);
+    EXPECT_EQ(seen.volumes[1].volume.label, "SECOND");
+    EXPECT_EQ(seen.map->partitions[0].state, "ok");
+    EXPECT_THAT(seen.map->partitions[1].state, HasSubstr("holds FAT32 although"));
+}
+
+TEST(FindVolumes, FindsThemWithoutAMap) {
+    const auto seen = find(disk_with_two(false));
+    EXPECT_FALSE(seen.map);
+    ASSERT_EQ(seen.volumes.size(), 2u);
+    EXPECT_EQ(seen.volumes[0].volume.offset, mebibyte);
+}
+
+TEST(FindVolumes, FindsAHeadlessOneByItsCopy) {
+    auto disk = disk_with_two(true);
+    std::fill_n(disk.begin() + 4 * mebibyte, 512, 0);
+    const auto seen = find(disk);
+    ASSERT_EQ(seen.volumes.size(), 2u);
+    EXPECT_EQ(seen.volumes[1].volume.offset, 4 * mebibyte);
+    EXPECT_EQ(seen.volumes[1].volume.found_by, "backup boot sector");
+    EXPECT_THAT(seen.volumes[1].remarks, Contains(HasSubstr("Its head is damaged")));
+    // The same on a source without a map.
+    test::FatImage whole;
+    std::fill_n(whole.bytes().begin(), 512, 0);
+    ASSERT_EQ(find(whole.bytes()).volumes.size(), 1u);
+    EXPECT_EQ(find(whole.bytes()).volumes[0].volume.offset, 0u);
+}
+
+TEST(FindVolumes, TakesAVolumeAtByteZeroForTheWhole) {
+    const test::FatImage image;
+    const auto seen = find(const_cast<test::FatImage&>(image).bytes());
+    ASSERT_EQ(seen.volumes.size(), 1u);
+    EXPECT_FALSE(seen.map);
+    EXPECT_EQ(seen.volumes[0].volume.serial, "CA4D-1E5A");
+}
+
+TEST(FindVolumes, NamesWhatItDoesNotRead) {
+    struct Case {
+        const char* name;
+        std::size_t at;
+        const char* mark;
+    };
+    for (const auto& c : {Case{"APFS", 32, "NXSB"},
+                          {"encrypted volume (LUKS)", 0, "LUKS\xba\xbe"},
+                          {"encrypted volume (BitLocker)", 3, "-FVE-FS-"},
+                          {"Linux swap", 4086, "SWAPSPACE2"},
+                          {"XFS", 0, "XFSB"}}) {
+        ByteVector disk(4 * mebibyte);
+        test::put_mbr_entry(disk, 0, 0, 0x83, 2048, 4096);
+        std::memcpy(disk.data() + mebibyte + c.at, c.mark, std::strlen(c.mark));
+        const auto seen = find(disk);
+        ASSERT_EQ(seen.volumes.size(), 1u) << c.name;
+        EXPECT_EQ(seen.volumes[0].volume.file_system, c.name);
+        EXPECT_FALSE(seen.volumes[0].volume.readable);
+        EXPECT_EQ(seen.volumes[0].volume.size, 2 * mebibyte);
+    }
+}
+
+TEST(FindVolumes, PassesOverWhatOverlaps) {
+    auto disk = disk_with_two(true);
+    // A second partition that begins inside the first volume, where an old boot sector stands.
+    test::FatImage old;
+    std::copy_n(old.bytes().begin(), 512, disk.begin() + mebibyte + 400 * 512);
+    test::put_mbr_entry(disk, 0, 2, 0x0C, 2048 + 400, 1000);
+    const auto seen = find(disk);
+    EXPECT_EQ(seen.volumes.size(), 2u);
+    EXPECT_EQ(seen.map->condition, "contradicts itself");
+}
+
+TEST(FindVolumes, BoundsAnImageFullOfImages) {
+    ByteVector disk(96 * mebibyte);
+    test::FatImage image;
+    for (std::size_t at = 0; at + image.bytes().size() <= disk.size(); at += 512 * 16)
+        std::copy_n(image.bytes().begin(), 512, disk.begin() + static_cast<std::ptrdiff_t>(at));
+    std::fill_n(disk.begin(), 512, 0);
+    EXPECT_LE(find(disk).volumes.size(), 256u);
+}
+
+TEST(FindVolumes, FindsNothingInNothing) {
+    EXPECT_TRUE(find(ByteVector(3 * mebibyte)).volumes.empty());
+    EXPECT_TRUE(find(ByteVector(10, 'x')).volumes.empty());
+}
+
+}  // namespace undershelf

@@ -1,0 +1,188 @@
+#include "ntfs/file_system.hpp"
+
+#include <fmt/format.h>
+
+#include <cstring>
+
+#include "base/text.hpp"
+#include "ntfs/record.hpp"
+#include "ntfs/structures.hpp"
+#include "volume/unread_file_system.hpp"
+
+namespace undershelf::ntfs {
+
+namespace {
+
+constexpr std::uint64_t most_bitmap = 8 << 20;
+
+struct Geometry {
+    BootSector boot;
+    std::uint32_t sector_size, cluster_size, record_size;
+    std::uint64_t clusters;
+
+    std::uint64_t size() const { return (boot.sectors_per_volume.value() + 1) * sector_size; }
+};
+
+/// A signed size byte: clusters, or minus the power of two of bytes. 0 for an impossible one.
+std::uint32_t unpack_size(std::int8_t value, std::uint32_t cluster_size) {
+    if (value > 0) return static_cast<std::uint32_t>(value) * cluster_size;
+    return value < 0 && value >= -24 ? 1u << -value : 0;
+}
+
+std::optional<Geometry> read_geometry(const Source& source, std::uint64_t at) {
+    const auto boot = source.read_structure<BootSector>(at);
+    if (!boot || std::memcmp(boot->system_id, "NTFS    ", 8) != 0) return std::nullopt;
+    const std::uint32_t sector = boot->bytes_per_sector.value();
+    if (sector < 256 || sector > 4096 || !is_power_of_two(sector)) return std::nullopt;
+    const std::uint32_t per = boot->sectors_per_clusters;
+    const std::uint32_t sectors = per <= 0x80 ? per : per >= 0xF4 ? 1u << (256 - per) : 0;
+    if (!is_power_of_two(sectors) || std::uint64_t{sectors} * sector > (2u << 20)) return std::nullopt;
+    Geometry g{*boot, sector, sectors * sector, 0, 0};
+    g.record_size = unpack_size(boot->record_size, g.cluster_size);
+    const auto total = boot->sectors_per_volume.value();
+    g.clusters = total / sectors;
+    if (g.record_size < 512 || g.record_size > 65536 || !is_power_of_two(g.record_size) || total == 0 ||
+        total > (1ull << 52))
+        return std::nullopt;
+    if (boot->mft_clst.value() >= g.clusters || boot->mft2_clst.value() >= g.clusters) return std::nullopt;
+    return g;
+}
+
+/// A file record with its fixups undone; nothing when no record stands there.
+std::optional<ByteVector> record_at(const Source& source, std::uint64_t at, const Geometry& g) {
+    ByteVector bytes(g.record_size);
+    source.read(at, bytes);
+    if (std::memcmp(bytes.data(), "FILE", 4) != 0 || !undo_fixups(bytes)) return std::nullopt;
+    return bytes;
+}
+
+/// Record `number`, by the $MFT's first run; its mirror for the first four.
+std::optional<ByteVector> system_record(const Source& source, std::uint64_t volume, const Geometry& g,
+                                        std::uint64_t number) {
+    const auto place = [&](std::uint64_t cluster) {
+        return volume + cluster * g.cluster_size + number * g.record_size;
+    };
+    if (auto record = record_at(source, place(g.boot.mft_clst.value()), g)) return record;
+    if (number > 3) return std::nullopt;
+    return record_at(source, place(g.boot.mft2_clst.value()), g);
+}
+
+std::string label_of(const Source& source, std::uint64_t volume, const Geometry& g) {
+    const auto record = system_record(source, volume, g, MFT_REC_VOL);
+    if (!record) return {};
+    for (const auto& a : attributes_of(*record)) {
+        if (a.type != ATTR_LABEL) continue;
+        const auto value = a.value();
+        std::u16string text;
+        for (std::size_t i = 0; i + 1 < value.size(); i += 2)
+            text += static_cast<char16_t>(value[i] | value[i + 1] << 8);
+        return utf8_from_utf16(text);
+    }
+    return {};
+}
+
+class NtfsFileSystem final : public UnreadFileSystem {
+  public:
+    std::string_view family() const override { return "NTFS"; }
+
+    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const override {
+        return describe(source, offset, offset, "boot sector");
+    }
+
+    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const override {
+        const auto g = read_geometry(source, at);
+        // The copy stands in the sector after the last one that the volume counts.
+        if (!g || g->size() - g->sector_size > at) return {};
+        auto r = describe(source, at - (g->size() - g->sector_size), at, "copy of its boot sector");
+        if (!r || r->volume.support < 0.5) return {};
+        return {std::move(*r)};
+    }
+
+    std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
+                                           std::uint32_t sector_size) const override {
+        if (stretch.length < sector_size) return {};
+        return {stretch.end() / sector_size * sector_size - sector_size};
+    }
+
+    std::optional<Space> space(const Source& source, const Volume& volume) const override {
+        const auto g = read_geometry(source, volume.head_offset);
+        if (!g || g->clusters / 8 > most_bitmap) return std::nullopt;
+        const auto record = system_record(source, volume.offset, *g, MFT_REC_BITMAP);
+        if (!record) return std::nullopt;
+        for (const auto& a : attributes_of(*record)) {
+            if (a.type != ATTR_DATA || a.resident) continue;
+            const auto runs = runs_of(a, g->clusters);
+            if (!runs) return std::nullopt;
+            ByteVector bits;
+            for (const auto& run : *runs) {
+                if (bits.size() + run.count * g->cluster_size > most_bitmap + g->cluster_size)
+                    return std::nullopt;
+                const auto part = run.sparse ? ByteVector(run.count * g->cluster_size)
+                                             : source.read_vector({volume.offset + run.lcn * g->cluster_size,
+                                                                   run.count * g->cluster_size});
+                bits.insert(bits.end(), part.begin(), part.end());
+            }
+            if (bits.size() * 8 < g->clusters) return std::nullopt;
+            return count(bits, volume, *g);
+        }
+        return std::nullopt;
+    }
+
+  private:
+    static Space count(Bytes bits, const Volume& volume, const Geometry& g) {
+        Space out;
+        const auto step = std::max<std::uint64_t>(1, g.clusters / 512);
+        for (std::uint64_t c = 0; c < g.clusters; ++c) {
+            if (bits[c / 8] >> c % 8 & 1) {
+                out.used += g.cluster_size;
+            } else if (c % step == 0) {
+                out.free_samples.push_back({volume.offset + c * g.cluster_size, g.cluster_size});
+            }
+        }
+        out.free = g.clusters * g.cluster_size - out.used;
+        return out;
+    }
+
+    static std::optional<Recognition> describe(const Source& source, std::uint64_t start, std::uint64_t head,
+                                               const std::string& found_by) {
+        const auto g = read_geometry(source, head);
+        if (!g) return std::nullopt;
+        Recognition r;
+        auto& v = r.volume;
+        v.family = v.file_system = "NTFS";
+        v.readable = false;
+        v.offset = start;
+        v.head_offset = head;
+        v.found_by = found_by;
+        v.size = g->size();
+        v.cluster_size = g->cluster_size;
+        v.serial = fmt::format("{:016X}", g->boot.serial_num.value());
+        v.label = label_of(source, start, *g);
+        int good = 1;
+        if (record_at(source, start + g->boot.mft_clst.value() * g->cluster_size, *g)) {
+            ++good;
+        } else {
+            r.remarks.push_back("The $MFT does not stand where the boot sector says.");
+        }
+        if (record_at(source, start + g->boot.mft2_clst.value() * g->cluster_size, *g)) {
+            ++good;
+        } else {
+            r.remarks.push_back("The $MFTMirr does not stand where the boot sector says.");
+        }
+        v.support = good / 3.0;
+        if (v.offset + v.size > source.size() + g->sector_size) {
+            r.remarks.push_back(fmt::format("The volume says it has {} bytes, {} more than the source holds.",
+                                            v.size, v.offset + v.size - source.size()));
+        }
+        return r;
+    }
+};
+
+}  // namespace
+
+const FileSystem& file_system() {
+    static const NtfsFileSystem instance;
+    return instance;
+}
+
+}  // namespace undershelf::ntfs

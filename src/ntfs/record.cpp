@@ -1,0 +1,83 @@
+#include "ntfs/record.hpp"
+
+#include <algorithm>
+
+#include "ntfs/structures.hpp"
+
+namespace undershelf::ntfs {
+
+Bytes Attribute::value() const {
+    const auto head = load<ResidentHead>(bytes);
+    if (!resident || !head) return {};
+    const std::size_t from = head->data_off.value(), size = head->data_size.value();
+    if (from > bytes.size() || size > bytes.size() - from) return {};
+    return bytes.subspan(from, size);
+}
+
+bool undo_fixups(MutableBytes record, std::uint32_t sector_size) {
+    const auto head = load<FileRecord>(record);
+    if (!head) return false;
+    const std::size_t at = head->fix_off.value(), count = head->fix_num.value();
+    if (count < 2 || at % 2 || at + count * 2 > sector_size - 2 || (count - 1) * sector_size > record.size())
+        return false;
+    bool whole = true;
+    for (std::size_t i = 1; i < count; ++i) {
+        auto* tail = record.data() + i * sector_size - 2;
+        whole &= std::equal(tail, tail + 2, record.data() + at);
+        std::copy_n(record.data() + at + i * 2, 2, tail);
+    }
+    return whole;
+}
+
+std::vector<Attribute> attributes_of(Bytes record) {
+    std::vector<Attribute> out;
+    const auto head = load<FileRecord>(record);
+    if (!head) return out;
+    std::size_t at = head->attr_off.value();
+    while (const auto a = load<AttributeHead>(record, at)) {
+        const auto size = a->size.value();
+        if (a->type.value() == ATTR_END || size < sizeof(AttributeHead) || size % 8 ||
+            size > record.size() - at)
+            break;
+        out.push_back({a->type.value(), a->non_res == 0, record.subspan(at, size)});
+        at += size;
+    }
+    return out;
+}
+
+std::optional<std::vector<Run>> runs_of(const Attribute& attribute, std::uint64_t clusters) {
+    const auto head = load<NonResidentHead>(attribute.bytes);
+    if (attribute.resident || !head || head->run_off.value() > attribute.bytes.size()) return std::nullopt;
+    std::vector<Run> out;
+    std::uint64_t lcn = 0;
+    auto rest = attribute.bytes.subspan(head->run_off.value());
+    while (!rest.empty() && rest[0] != 0) {
+        // The low four bits count the bytes of the length, the high four those of the signed step to the
+        // start.
+        const std::size_t length_bytes = rest[0] & 15, step_bytes = rest[0] >> 4;
+        if (length_bytes == 0 || length_bytes > 8 || step_bytes > 8 ||
+            rest.size() < 1 + length_bytes + step_bytes)
+            return std::nullopt;
+        const auto number = [&](std::size_t from, std::size_t n) {
+            std::uint64_t v = 0;
+            for (std::size_t i = 0; i < n; ++i) v |= std::uint64_t{rest[from + i]} << 8 * i;
+            return v;
+        };
+        Run run;
+        run.count = number(1, length_bytes);
+        run.sparse = step_bytes == 0;
+        if (!run.sparse) {
+            auto step = number(1 + length_bytes, step_bytes);
+            if (step_bytes < 8 && step >> (8 * step_bytes - 1)) step |= ~0ull << 8 * step_bytes;
+            lcn += step;
+            run.lcn = lcn;
+            if (lcn >= clusters || run.count > clusters - lcn) return std::nullopt;
+        }
+        if (run.count == 0) return std::nullopt;
+        out.push_back(run);
+        rest = rest.subspan(1 + length_bytes + step_bytes);
+    }
+    return out;
+}
+
+}  // namespace undershelf::ntfs

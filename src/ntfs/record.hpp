@@ -1,0 +1,39 @@
+#pragma once
+// File records: fixups, attributes, run lists.
+
+#include <optional>
+#include <vector>
+
+#include "base/byte_range.hpp"
+#include "base/bytes.hpp"
+
+namespace undershelf::ntfs {
+
+/// One attribute of a record. `bytes` holds it whole, head included.
+struct Attribute {
+    std::uint32_t type = 0;
+    bool resident = true;
+    Bytes bytes;
+
+    /// Content of a resident attribute; empty when its bounds lie.
+    Bytes value() const;
+};
+
+/// Undoes the update sequence array of a record or index block (`sign` and fixups already there). False when
+/// a sector is torn or the array does not fit.
+bool undo_fixups(MutableBytes record, std::uint32_t sector_size = 512);
+
+/// The attributes of a record whose fixups are undone, as far as their lengths make sense.
+std::vector<Attribute> attributes_of(Bytes record);
+
+/// A run of clusters; `sparse` ones have no place.
+struct Run {
+    std::uint64_t lcn = 0;
+    std::uint64_t count = 0;
+    bool sparse = false;
+};
+/// The run list of a non-resident attribute; nothing when it is broken or leaves a volume of `clusters`
+/// clusters.
+std::optional<std::vector<Run>> runs_of(const Attribute& attribute, std::uint64_t clusters);
+
+}  // namespace undershelf::ntfs

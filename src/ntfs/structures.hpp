@@ -1,0 +1,98 @@
+#pragma once
+// On-disk structures of NTFS, in the names that the Linux kernel's ntfs3 documentation and sources share.
+// Little-endian.
+
+#include <boost/endian/buffers.hpp>
+#include <cstdint>
+
+namespace undershelf::ntfs {
+
+using boost::endian::little_uint16_buf_t;
+using boost::endian::little_uint32_buf_t;
+using boost::endian::little_uint64_buf_t;
+
+struct BootSector {
+    std::uint8_t jump_code[3];
+    std::uint8_t system_id[8];  ///< "NTFS    "
+    little_uint16_buf_t bytes_per_sector;
+    std::uint8_t sectors_per_clusters;  ///< above 0x80: 2 to the power of 256 minus it
+    std::uint8_t unused1[7];
+    std::uint8_t media_type;
+    std::uint8_t unused2[2];
+    little_uint16_buf_t sct_per_track;
+    little_uint16_buf_t heads;
+    little_uint32_buf_t hidden_sectors;
+    std::uint8_t unused3[8];
+    little_uint64_buf_t sectors_per_volume;
+    little_uint64_buf_t mft_clst;
+    little_uint64_buf_t mft2_clst;
+    std::int8_t record_size;  ///< clusters, or minus the power of two of bytes
+    std::uint8_t unused4[3];
+    std::int8_t index_size;
+    std::uint8_t unused5[3];
+    little_uint64_buf_t serial_num;
+    little_uint32_buf_t check_sum;
+    std::uint8_t boot_code[426];
+    little_uint16_buf_t boot_magic;
+};
+static_assert(sizeof(BootSector) == 512);
+
+/// Head of every file record.
+struct FileRecord {
+    std::uint8_t sign[4];  ///< "FILE"
+    little_uint16_buf_t fix_off;
+    little_uint16_buf_t fix_num;
+    little_uint64_buf_t lsn;
+    little_uint16_buf_t seq;
+    little_uint16_buf_t hard_links;
+    little_uint16_buf_t attr_off;
+    little_uint16_buf_t flags;
+    little_uint32_buf_t used;
+    little_uint32_buf_t total;
+    little_uint64_buf_t parent_ref;
+    little_uint16_buf_t next_attr_id;
+};
+static_assert(sizeof(FileRecord) == 42);
+
+/// Head of every attribute, and of its two forms.
+struct AttributeHead {
+    little_uint32_buf_t type;
+    little_uint32_buf_t size;
+    std::uint8_t non_res;
+    std::uint8_t name_len;
+    little_uint16_buf_t name_off;
+    little_uint16_buf_t flags;
+    little_uint16_buf_t id;
+};
+static_assert(sizeof(AttributeHead) == 16);
+
+struct ResidentHead {
+    AttributeHead head;
+    little_uint32_buf_t data_size;
+    little_uint16_buf_t data_off;
+    std::uint8_t flags;
+    std::uint8_t res;
+};
+static_assert(sizeof(ResidentHead) == 24);
+
+struct NonResidentHead {
+    AttributeHead head;
+    little_uint64_buf_t svcn;
+    little_uint64_buf_t evcn;
+    little_uint16_buf_t run_off;
+    std::uint8_t c_unit;
+    std::uint8_t res1[5];
+    little_uint64_buf_t alloc_size;
+    little_uint64_buf_t data_size;
+    little_uint64_buf_t valid_size;
+};
+static_assert(sizeof(NonResidentHead) == 64);
+
+constexpr std::uint32_t ATTR_LABEL = 0x60;  ///< $VOLUME_NAME
+constexpr std::uint32_t ATTR_DATA = 0x80;
+constexpr std::uint32_t ATTR_END = 0xFFFFFFFF;
+constexpr std::uint64_t MFT_REC_MFT = 0;
+constexpr std::uint64_t MFT_REC_VOL = 3;
+constexpr std::uint64_t MFT_REC_BITMAP = 6;
+
+}  // namespace undershelf::ntfs

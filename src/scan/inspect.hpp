@@ -1,0 +1,29 @@
+#pragma once
+// A first look at a source: what stands where, how full it is, how it is. Reads maps, heads, copies and
+// samples only.
+
+#include "layout/find_volumes.hpp"
+
+namespace undershelf {
+
+struct InspectedVolume {
+    Recognition found;
+    std::optional<Space> space;
+    std::optional<double> zero_share;  ///< of the looked-at bytes of its free space that are zeros, 0 to 1
+};
+
+struct Inspection {
+    std::string path;
+    std::uint64_t size = 0;
+    std::uint32_t sector_size = 512;
+    bool is_drive = false;  ///< a block device and no image
+    std::optional<PartitionMap> map;
+    std::vector<InspectedVolume> volumes;
+    std::vector<std::string> remarks;
+    std::vector<ByteDevice::Gap> gaps;  ///< parts of a split image that are missing
+    RangeSet unreadable;                ///< met while looking
+};
+
+Inspection inspect(const Source& source);
+
+}  // namespace undershelf
