@@ -55,7 +55,8 @@ Reader::Reader(const Source& source, const Volume& volume, const Geometry& geome
       options_(options),
       page_(options.code_page),
       table_(source, volume.offset, geometry),
-      taken_(geometry.cluster_count) {}
+      taken_(geometry.cluster_count),
+      starts_(source, volume.offset, table_) {}
 
 ByteRange Reader::source_range(const Run& run) const {
     return {volume_.offset + geometry_.cluster_offset(run.first),
@@ -86,6 +87,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     lost_layout_ = std::make_unique<LostLayout>(table_, std::move(live_extents_));
     std::sort(live_files_.begin(), live_files_.end(),
               [](const LiveFile& a, const LiveFile& b) { return a.start < b.start; });
+    starts_.settle_neighbours();
     progress.stage("looking for lost folders");
     lost_folders_ = std::make_unique<LostFolders>(source_, volume_.offset, table_, hints_, progress);
     progress.stage("reading deleted entries");
@@ -141,6 +143,7 @@ void Reader::read_live_folder(const Folder& folder, EntrySink& sink, std::vector
     for (const auto& slots : listing.entries) {
         const auto start = start_cluster(slots.entry, geometry_.width);
         if (slots.erased && geometry_.holds(start)) hints_.push_back(source_range({start, 1}).offset);
+        if (slots.erased && is_plausible(slots.entry, true)) starts_.learn(slots.entry);
         if (!slots.erased && !slots.after_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
             read_live_entry(slots, folder, sink, found);
     }
@@ -204,6 +207,7 @@ void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink
     if (!e.is_dir && wanted > 1 && chain.end == ChainEnd::end_mark)
         habit_.count(wanted, chain.runs.size() == 1);
     if (!chain.runs.empty()) {
+        starts_.add_neighbour(written(e), start);
         live_files_.push_back({start, static_cast<std::uint32_t>(e.size), ticks(e.modified), ticks(e.created),
                                e.key, e.is_dir});
     }
@@ -288,17 +292,33 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Lis
     e.origin = Origin::deleted;
     name_entry(e, slots, &siblings);
     if (slots.after_end) e.evidence.push_back({Fact::after_end_mark, 0, 0, {}});
-    const auto start = start_cluster(slots.entry, geometry_.width);
-    if (const auto* live = old_slot_of(e, start)) {
-        sink.evidence(live->key, {Fact::old_name, slots.source_offset, 0, e.name});
-        return;
+    // A rename or move leaves a slot, too: the file itself is still told of elsewhere.
+    for (const auto candidate : starts_.candidates(slots.entry)) {
+        if (const auto* live = old_slot_of(e, candidate)) {
+            sink.evidence(live->key, {Fact::old_name, slots.source_offset, 0, e.name});
+            return;
+        }
     }
     if (e.is_dir) {
-        place_lost_folder(e, slots.entry, start);
+        place_lost_folder(e, slots.entry);
     } else {
-        place_lost_file(e, start);
+        place_lost_file(e, slots.entry);
+        if (const auto first = lost_before(e, slots.entry)) {
+            sink.evidence(*first, {Fact::old_name, slots.source_offset, 0, e.name});
+            return;
+        }
     }
     sink.entry(std::move(e));
+}
+
+/// The entry of the same lost file that came before: two slots with one start, size and times are one file
+/// that was renamed or moved before it was deleted.
+std::optional<EntryKey> Reader::lost_before(const Entry& e, const DirEntry& raw) {
+    if (e.size == 0 || e.claims.empty() || (!e.created && !e.modified)) return std::nullopt;
+    const LostFile file{start_cluster(raw, geometry_.width), raw.DIR_FileSize.value(), ticks(e.modified),
+                        ticks(e.created)};
+    const auto [it, fresh] = lost_files_.emplace(file, e.key);
+    return fresh ? std::nullopt : std::optional(it->second);
 }
 
 const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const {
@@ -314,17 +334,21 @@ const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const
     return nullptr;
 }
 
-void Reader::place_lost_file(Entry& e, Cluster start) const {
+void Reader::place_lost_file(Entry& e, const DirEntry& raw) const {
     if (e.size == 0) {
         // Drivers write the slot of a new file before its content; one deleted in between looks empty.
         e.layout = Layout::known;
         e.evidence.push_back({Fact::empty_slot, empty_live_, live_count_, {}});
         return;
     }
-    if (!geometry_.holds(start)) {
-        e.evidence.push_back({start ? Fact::start_outside : Fact::no_start, start, 0, {}});
+    const auto argued = starts_.find_file(raw, e);
+    const auto start = argued.cluster;
+    if (start == 0) {
+        report_bad_start(e, raw);
         return;
     }
+    if (argued.rebuilt || argued.rivals > 1)
+        e.evidence.push_back({Fact::high_word_argued, start, argued.rivals, {}});
     const auto wanted = clusters_for(e.size);
     const auto guess = lost_layout_->guess(start, wanted, written(e));
     e.claims = source_ranges(guess.runs);
@@ -356,15 +380,26 @@ std::uint64_t Reader::most_folder_clusters() const {
     return most_folder_bytes / geometry_.cluster_size + 1;
 }
 
-void Reader::place_lost_folder(Entry& e, const DirEntry& raw, Cluster start) {
-    if (!geometry_.holds(start)) {
-        e.evidence.push_back({start ? Fact::start_outside : Fact::no_start, start, 0, {}});
+void Reader::report_bad_start(Entry& e, const DirEntry& raw) const {
+    const auto start = start_cluster(raw, geometry_.width);
+    e.evidence.push_back({start ? Fact::start_outside : Fact::no_start, start, 0, {}});
+}
+
+void Reader::place_lost_folder(Entry& e, const DirEntry& raw) {
+    const auto candidates = starts_.candidates(raw);
+    const auto own = std::find_if(candidates.begin(), candidates.end(),
+                                  [&](Cluster c) { return !table_.in_use(c) && is_own_folder(c, raw); });
+    if (candidates.empty()) {
+        report_bad_start(e, raw);
         return;
     }
-    if (table_.in_use(start) || !is_own_folder(start, raw) || !folder_starts_.emplace(start, e.key).second) {
-        e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
+    if (own == candidates.end() || !folder_starts_.emplace(*own, e.key).second) {
+        e.evidence.push_back({Fact::folder_lost_self, candidates.front(), 0, {}});
         return;
     }
+    const auto start = *own;
+    if (start != start_cluster(raw, geometry_.width))
+        e.evidence.push_back({Fact::high_word_argued, start, 1, {}});
     e.claims = source_ranges(lost_folders_->follow(start, most_folder_clusters()));
     e.layout = Layout::known;
     folders_.push_back({e.key, e.claims, false});

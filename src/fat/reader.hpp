@@ -1,12 +1,14 @@
 #pragma once
 // Streams the entries of one present FAT volume: the live tree, then what was deleted from it, then remnants.
 
+#include <map>
 #include <unordered_map>
 #include <vector>
 
 #include "fat/directory.hpp"
 #include "fat/lost_folders.hpp"
 #include "fat/lost_layout.hpp"
+#include "fat/start_cluster.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::fat {
@@ -44,8 +46,10 @@ class Reader final : public VolumeReader {
     void read_lost(EntrySink& sink, Progress& progress, std::size_t from, bool behind_end);
     void read_lost_entry(const Slots& slots, const Folder& folder, const Listing& siblings, EntrySink& sink);
     void read_orphan(const Orphan& orphan, const Folder& folder, EntrySink& sink) const;
-    void place_lost_file(Entry& entry, Cluster start) const;
-    void place_lost_folder(Entry& entry, const DirEntry& raw, Cluster start);
+    void place_lost_file(Entry& entry, const DirEntry& raw) const;
+    void report_bad_start(Entry& entry, const DirEntry& raw) const;
+    std::optional<EntryKey> lost_before(const Entry& entry, const DirEntry& raw);
+    void place_lost_folder(Entry& entry, const DirEntry& raw);
     void read_ownerless_folders(EntrySink& sink, Progress& progress);
     void stand_in(Cluster first, Cluster parent, EntrySink& sink);
     std::uint64_t most_folder_clusters() const;
@@ -75,6 +79,14 @@ class Reader final : public VolumeReader {
     std::unique_ptr<LostLayout> lost_layout_;
     std::unique_ptr<LostFolders> lost_folders_;
     std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
+    StartFinder starts_;
+    struct LostFile {
+        Cluster start;
+        std::uint32_t size;
+        std::int64_t modified, created;
+        auto operator<=>(const LostFile&) const = default;
+    };
+    std::map<LostFile, EntryKey> lost_files_;
     std::uint64_t empty_live_ = 0, live_count_ = 0;
 };
 

@@ -144,7 +144,7 @@ std::uint64_t FatImage::put(Cluster folder, const std::string& short_name, const
                             const std::vector<Cluster>& clusters, const std::string& content) {
     for (std::size_t i = 0; i < clusters.size(); ++i) {
         const auto from = i * geometry_.cluster_size;
-        if (from < content.size()) fill(clusters[i], content.substr(from));
+        if (from < content.size()) fill(clusters[i], content.substr(from, geometry_.cluster_size));
     }
     chain(clusters);
     return add(folder, {short_name, long_name, clusters.empty() ? 0 : clusters.front(),

@@ -1,0 +1,133 @@
+#include "fat/start_cluster.hpp"
+
+#include <algorithm>
+#include <cmath>
+
+#include "base/text.hpp"
+#include "content/signature.hpp"
+
+namespace undershelf::fat {
+
+namespace {
+// Weights are natural logarithms of likelihood ratios, roughly: e to the 3 is 20 to 1.
+constexpr double own_word = 0.5;     ///< the slot says so
+constexpr double own_word_kept = 4;  ///< the same, on a volume whose deleted slots keep their high half
+constexpr double in_use_now = -4;
+constexpr double content_agrees = 4;
+constexpr double content_weakly = 1;
+constexpr double content_contradicts = -5;
+constexpr double reads_zero = -4;
+constexpr double ends_well = 2.5;  ///< zeros from the file's end to the end of its sector
+constexpr double ends_badly = -1.5;
+constexpr double near_neighbours = 2;
+constexpr double rival_margin = 2;  ///< a candidate this much worse is no rival
+constexpr std::int64_t same_time = 600 * Timestamp::per_second;
+constexpr std::int64_t near_clusters = 4096;
+}  // namespace
+
+StartFinder::StartFinder(const Source& source, std::uint64_t volume_offset, const Table& table)
+    : source_(source), volume_offset_(volume_offset), table_(table) {}
+
+void StartFinder::learn(const DirEntry& erased) {
+    const bool has_content = (erased.DIR_Attr & ATTR_DIRECTORY) || erased.DIR_FileSize.value() > 0;
+    if (!has_content) return;
+    ++(erased.DIR_FstClusHI.value() ? with_high_ : without_high_);
+}
+
+void StartFinder::add_neighbour(std::int64_t ticks, Cluster start) {
+    if (ticks) neighbours_.push_back({ticks, start});
+}
+
+void StartFinder::settle_neighbours() {
+    std::sort(neighbours_.begin(), neighbours_.end(),
+              [](const Neighbour& a, const Neighbour& b) { return a.ticks < b.ticks; });
+}
+
+std::vector<Cluster> StartFinder::candidates(const DirEntry& erased) const {
+    const auto& g = table_.geometry();
+    const auto own = start_cluster(erased, g.width);
+    if (g.width != Width::fat32 || erased.DIR_FstClusHI.value() != 0) {
+        return g.holds(own) ? std::vector<Cluster>{own} : std::vector<Cluster>{};
+    }
+    std::vector<Cluster> out;
+    for (std::uint64_t c = own; c < std::uint64_t{g.cluster_count} + 2; c += 65536) {
+        if (g.holds(c)) out.push_back(static_cast<Cluster>(c));
+    }
+    return out;
+}
+
+double StartFinder::weigh_content(Cluster candidate, const Entry& entry) const {
+    const auto at = volume_offset_ + table_.geometry().cluster_offset(candidate);
+    ByteVector first(static_cast<std::size_t>(
+        std::min<std::uint64_t>({entry.size, signature_bytes, table_.geometry().cluster_size})));
+    if (!source_.read(at, first).empty()) return 0;
+    if (all_zero(first)) return reads_zero;
+    switch (compare_with_extension(first, extension_of(entry.name)).agreement) {
+        case Agreement::agrees:
+            return content_agrees;
+        case Agreement::weakly:
+            return content_weakly;
+        case Agreement::contradicts:
+            return content_contradicts;
+        case Agreement::unknown:
+            break;
+    }
+    return 0;
+}
+
+namespace {
+/// Drivers fill the last sector with zeros behind the file's end; 0 where that cannot be told.
+double weigh_end(const Source& source, std::uint64_t start, std::uint64_t size) {
+    const auto used = size % 512;
+    if (used == 0) return 0;
+    const auto sector = source.read_vector({start + size - used, 512});
+    if (all_zero(sector)) return 0;
+    return all_zero(Bytes(sector).subspan(used)) && sector[used - 1] != 0 ? ends_well : ends_badly;
+}
+}  // namespace
+
+double StartFinder::weigh_neighbours(Cluster candidate, std::int64_t written) const {
+    if (written == 0) return 0;
+    auto it = std::lower_bound(neighbours_.begin(), neighbours_.end(), written - same_time,
+                               [](const Neighbour& n, std::int64_t t) { return n.ticks < t; });
+    int looked = 0;
+    for (; it != neighbours_.end() && it->ticks <= written + same_time && looked < 1000; ++it, ++looked) {
+        if (std::abs(static_cast<std::int64_t>(it->start) - static_cast<std::int64_t>(candidate)) <
+            near_clusters)
+            return near_neighbours;
+    }
+    return 0;
+}
+
+double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const {
+    double weight = weigh_content(candidate, entry);
+    if (candidate == start_cluster(erased, Width::fat32)) weight += with_high_ ? own_word_kept : own_word;
+    if (table_.in_use(candidate)) weight += in_use_now;
+    weight += weigh_end(source_, volume_offset_ + table_.geometry().cluster_offset(candidate), entry.size);
+    const auto ticks = [](const MaybeTime& t) { return t ? t->ticks : 0; };
+    return weight + weigh_neighbours(candidate, std::max(ticks(entry.modified), ticks(entry.created)));
+}
+
+ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) const {
+    ArguedStart out;
+    const auto all = candidates(erased);
+    if (all.size() <= 1) {
+        out.cluster = all.empty() ? 0 : all.front();
+        return out;
+    }
+    double best = -1e9;
+    std::vector<double> weights;
+    for (const auto c : all) {
+        weights.push_back(weigh(c, erased, entry));
+        if (weights.back() > best) {
+            best = weights.back();
+            out.cluster = c;
+        }
+    }
+    out.rivals = static_cast<std::uint64_t>(
+        std::count_if(weights.begin(), weights.end(), [&](double w) { return w > best - rival_margin; }));
+    out.rebuilt = out.cluster != start_cluster(erased, Width::fat32);
+    return out;
+}
+
+}  // namespace undershelf::fat

@@ -1,0 +1,52 @@
+#pragma once
+// Where a deleted FAT32 entry started, when the system that deleted it cleared the high half of its start
+// cluster.
+
+#include <functional>
+#include <string>
+#include <vector>
+
+#include "fat/directory.hpp"
+#include "volume/model.hpp"
+
+namespace undershelf::fat {
+
+struct ArguedStart {
+    Cluster cluster = 0;       ///< the best candidate
+    std::uint64_t rivals = 1;  ///< candidates that are as good or nearly so, itself included
+    bool rebuilt = false;      ///< it is not what the slot says
+};
+
+class StartFinder {
+  public:
+    StartFinder(const Source& source, std::uint64_t volume_offset, const Table& table);
+
+    /// What an erased slot with or without a high half tells of the system that deleted it.
+    void learn(const DirEntry& erased);
+    /// A place where a live or deleted file written at `ticks` starts.
+    void add_neighbour(std::int64_t ticks, Cluster start);
+    void settle_neighbours();
+
+    /// All clusters the slot may mean: just its own, or every low + k * 65536 inside the volume.
+    std::vector<Cluster> candidates(const DirEntry& erased) const;
+    /// The start of a deleted file, by evidence: the cluster is free now, its first bytes agree with the
+    /// extension, the file ends as files end, files written at about the same time start near it.
+    ArguedStart find_file(const DirEntry& erased, const Entry& entry) const;
+
+  private:
+    double weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const;
+    double weigh_content(Cluster candidate, const Entry& entry) const;
+    double weigh_neighbours(Cluster candidate, std::int64_t written) const;
+
+    const Source& source_;
+    std::uint64_t volume_offset_;
+    const Table& table_;
+    std::uint64_t with_high_ = 0, without_high_ = 0;
+    struct Neighbour {
+        std::int64_t ticks;
+        Cluster start;
+    };
+    std::vector<Neighbour> neighbours_;
+};
+
+}  // namespace undershelf::fat
