@@ -68,25 +68,62 @@ Split wall_clock(const Timestamp& t) {
 }
 }  // namespace
 
-std::string iso8601(const Timestamp& t) {
+namespace {
+/// Writes `value` with this many digits, zeros in front.
+void append_digits(std::string& out, std::int64_t value, int digits) {
+    const auto from = out.size();
+    out.append(static_cast<std::size_t>(digits), '0');
+    for (auto at = from + static_cast<std::size_t>(digits); at > from && value > 0; value /= 10)
+        out[--at] = static_cast<char>('0' + value % 10);
+}
+
+void append_date_and_minute(std::string& out, const CivilTime& c, char between) {
+    append_digits(out, c.year, 4);
+    out += '-';
+    append_digits(out, c.month, 2);
+    out += '-';
+    append_digits(out, c.day, 2);
+    out += between;
+    append_digits(out, c.hour, 2);
+    out += ':';
+    append_digits(out, c.minute, 2);
+}
+}  // namespace
+
+// Without a formatting library: listings write these by the million.
+void append_iso8601(std::string& out, const Timestamp& t) {
     const auto [seconds, fraction] = wall_clock(t);
     const auto c = civil_from_seconds(seconds);
-    auto out = fmt::format("{:04}-{:02}-{:02}T{:02}:{:02}:{:02}", c.year, c.month, c.day, c.hour, c.minute,
-                           c.second);
+    append_date_and_minute(out, c, 'T');
+    out += ':';
+    append_digits(out, c.second, 2);
     if (fraction) {
-        auto digits = fmt::format("{:07}", fraction);
-        digits.erase(digits.find_last_not_of('0') + 1);
-        out += "." + digits;
+        out += '.';
+        append_digits(out, fraction, 7);
+        out.erase(out.find_last_not_of('0') + 1);
     }
-    if (t.is_local()) return out;
-    if (t.offset_minutes == 0) return out + "Z";
+    if (t.is_local()) return;
+    if (t.offset_minutes == 0) {
+        out += 'Z';
+        return;
+    }
     const int m = t.offset_minutes < 0 ? -t.offset_minutes : t.offset_minutes;
-    return out + fmt::format("{}{:02}:{:02}", t.offset_minutes < 0 ? '-' : '+', m / 60, m % 60);
+    out += t.offset_minutes < 0 ? '-' : '+';
+    append_digits(out, m / 60, 2);
+    out += ':';
+    append_digits(out, m % 60, 2);
+}
+
+std::string iso8601(const Timestamp& t) {
+    std::string out;
+    append_iso8601(out, t);
+    return out;
 }
 
 std::string short_date(const Timestamp& t) {
-    const auto c = civil_from_seconds(wall_clock(t).seconds);
-    return fmt::format("{:04}-{:02}-{:02} {:02}:{:02}", c.year, c.month, c.day, c.hour, c.minute);
+    std::string out;
+    append_date_and_minute(out, civil_from_seconds(wall_clock(t).seconds), ' ');
+    return out;
 }
 
 Timestamp now_utc() {

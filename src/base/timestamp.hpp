@@ -38,6 +38,7 @@ bool is_valid(const CivilTime& civil);
 /// ISO 8601: `2024-03-01T09:00:00`, with a fraction where there is one; `Z` for UTC, `+01:00` for an offset,
 /// nothing behind a local time.
 std::string iso8601(const Timestamp& time);
+void append_iso8601(std::string& out, const Timestamp& time);
 /// `2024-03-01 09:00`, for tables.
 std::string short_date(const Timestamp& time);
 /// Now, in UTC.

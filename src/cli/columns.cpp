@@ -4,6 +4,7 @@
 #include <fmt/ranges.h>
 
 #include <algorithm>
+#include <charconv>
 #include <iterator>
 
 #include "base/error.hpp"
@@ -80,10 +81,25 @@ void append_escaped(std::string& out, std::string_view text) {
     out += '"';
 }
 
-void append_time(std::string& out, std::string_view name, const MaybeTime& t) {
-    fmt::format_to(std::back_inserter(out), ",\"{}\":", name);
+void append_number(std::string& out, std::int64_t value) {
+    char digits[24];
+    out.append(digits, std::to_chars(digits, digits + sizeof digits, value).ptr);
+}
+
+/// A value from 0 to 1 with four decimals.
+void append_share(std::string& out, double value) {
+    const auto scaled = static_cast<int>(std::clamp(value, 0.0, 1.0) * 10000 + 0.5);
+    out += scaled >= 10000 ? "1." : "0.";
+    const auto rest = std::to_string(scaled % 10000 + 10000);
+    out.append(rest, 1);
+}
+
+void append_time(std::string& out, std::string_view lead, const MaybeTime& t) {
+    out += lead;
     if (t) {
-        out += '"' + iso8601(*t) + '"';
+        out += '"';
+        append_iso8601(out, *t);
+        out += '"';
     } else {
         out += "null";
     }
@@ -97,14 +113,20 @@ void append_or_null(std::string& out, std::string_view text) {
     }
 }
 
-std::string csv_field(std::string text) {
-    if (text.find_first_of(",\"\n\r") == std::string::npos) return text;
-    for (auto at = text.find('"'); at != std::string::npos; at = text.find('"', at + 2))
-        text.insert(at, 1, '"');
-    return '"' + text + '"';
+void append_csv_field(std::string& out, std::string_view text) {
+    if (text.find_first_of(",\"\n\r") == std::string_view::npos) {
+        out += text;
+        return;
+    }
+    out += '"';
+    for (const char c : text) {
+        if (c == '"') out += c;
+        out += c;
+    }
+    out += '"';
 }
 
-const char* yes_no(bool b) {
+std::string_view yes_no(bool b) {
     return b ? "true" : "false";
 }
 
@@ -200,42 +222,80 @@ std::string csv_heading() {
            "grade,chance,left,layout,created,modified,accessed,deleted,marked";
 }
 
-std::string csv_row(const ShelfEntry& e) {
-    const auto time = [](const MaybeTime& t) { return t ? iso8601(*t) : std::string(); };
-    return fmt::format("{},{},{},{},{},{},{},{},{},{},{},{},{},{},{},{:.4f},{:.4f},{},{},{},{},{},{}", e.id,
-                       e.volume ? std::to_string(*e.volume) : "", word(e.origin), csv_field(e.path()),
-                       csv_field(e.name), csv_field(e.stream), word(e.name_certainty), yes_no(e.is_dir),
-                       yes_no(e.system), yes_no(e.binned), csv_field(e.first_path), word(e.kind),
-                       csv_field(e.ext), e.size, word(e.rating.grade), e.rating.chance, e.rating.left,
-                       word(e.layout), time(e.created), time(e.modified), time(e.accessed), time(e.deleted),
-                       yes_no(e.marked));
+void append_csv(std::string& out, const ShelfEntry& e) {
+    const auto comma = [&] { out += ','; };
+    const auto text = [&](std::string_view t) {
+        comma();
+        append_csv_field(out, t);
+    };
+    const auto time = [&](const MaybeTime& t) {
+        comma();
+        if (t) append_iso8601(out, *t);
+    };
+    append_number(out, e.id);
+    comma();
+    if (e.volume) append_number(out, *e.volume);
+    text(word(e.origin));
+    text(e.path());
+    for (const auto t : {std::string_view(e.name), std::string_view(e.stream), word(e.name_certainty),
+                         yes_no(e.is_dir), yes_no(e.system), yes_no(e.binned), std::string_view(e.first_path),
+                         word(e.kind), std::string_view(e.ext)})
+        text(t);
+    comma();
+    append_number(out, static_cast<std::int64_t>(e.size));
+    text(word(e.rating.grade));
+    comma();
+    append_share(out, e.rating.chance);
+    comma();
+    append_share(out, e.rating.left);
+    text(word(e.layout));
+    for (const auto* t : {&e.created, &e.modified, &e.accessed, &e.deleted}) time(*t);
+    text(yes_no(e.marked));
+    out += '\n';
 }
 
 void append_json(std::string& out, const ShelfEntry& e) {
-    const auto to = [&] { return std::back_inserter(out); };
-    fmt::format_to(to(), "{{\"id\":{},\"volume\":", e.id);
-    e.volume ? (void)fmt::format_to(to(), "{}", *e.volume) : (void)(out += "null");
-    fmt::format_to(to(), ",\"origin\":\"{}\",\"path\":", word(e.origin));
-    append_escaped(out, e.path());
-    out += ",\"name\":";
-    append_escaped(out, e.name);
-    out += ",\"stream\":";
-    append_or_null(out, e.stream);
-    fmt::format_to(to(),
-                   ",\"name_certainty\":\"{}\",\"is_dir\":{},\"system\":{},\"binned\":{},\"first_path\":",
-                   word(e.name_certainty), yes_no(e.is_dir), yes_no(e.system), yes_no(e.binned));
-    append_or_null(out, e.first_path);
-    fmt::format_to(to(), ",\"kind\":\"{}\",\"ext\":", word(e.kind));
-    append_escaped(out, e.ext);
-    fmt::format_to(to(), ",\"size\":{},\"grade\":", e.size);
-    append_or_null(out, word(e.rating.grade));
-    fmt::format_to(to(), ",\"chance\":{:.4f},\"left\":{:.4f},\"layout\":\"{}\"", e.rating.chance,
-                   e.rating.left, word(e.layout));
-    append_time(out, "created", e.created);
-    append_time(out, "modified", e.modified);
-    append_time(out, "accessed", e.accessed);
-    append_time(out, "deleted", e.deleted);
-    fmt::format_to(to(), ",\"marked\":{}}}\n", yes_no(e.marked));
+    const auto flag = [&](std::string_view lead, bool value) {
+        out += lead;
+        out += yes_no(value);
+    };
+    const auto text = [&](std::string_view lead, std::string_view value) {
+        out += lead;
+        append_escaped(out, value);
+    };
+    const auto optional = [&](std::string_view lead, std::string_view value) {
+        out += lead;
+        append_or_null(out, value);
+    };
+    out += "{\"id\":";
+    append_number(out, e.id);
+    out += ",\"volume\":";
+    e.volume ? append_number(out, *e.volume) : void(out += "null");
+    text(",\"origin\":", word(e.origin));
+    text(",\"path\":", e.path());
+    text(",\"name\":", e.name);
+    optional(",\"stream\":", e.stream);
+    text(",\"name_certainty\":", word(e.name_certainty));
+    flag(",\"is_dir\":", e.is_dir);
+    flag(",\"system\":", e.system);
+    flag(",\"binned\":", e.binned);
+    optional(",\"first_path\":", e.first_path);
+    text(",\"kind\":", word(e.kind));
+    text(",\"ext\":", e.ext);
+    out += ",\"size\":";
+    append_number(out, static_cast<std::int64_t>(e.size));
+    optional(",\"grade\":", word(e.rating.grade));
+    out += ",\"chance\":";
+    append_share(out, e.rating.chance);
+    out += ",\"left\":";
+    append_share(out, e.rating.left);
+    text(",\"layout\":", word(e.layout));
+    append_time(out, ",\"created\":", e.created);
+    append_time(out, ",\"modified\":", e.modified);
+    append_time(out, ",\"accessed\":", e.accessed);
+    append_time(out, ",\"deleted\":", e.deleted);
+    flag(",\"marked\":", e.marked);
+    out += "}\n";
 }
 
 }  // namespace undershelf::cli

@@ -36,7 +36,8 @@ class TableWriter {
 
 /// All fields of the output contract, under their names there.
 std::string csv_heading();
-std::string csv_row(const ShelfEntry& entry);
+/// One line. Appends to `out`.
+void append_csv(std::string& out, const ShelfEntry& entry);
 /// One JSON object on one line. Appends to `out`.
 void append_json(std::string& out, const ShelfEntry& entry);
 

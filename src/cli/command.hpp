@@ -32,7 +32,12 @@ Command scan_command();
 Command list_command();
 Command tree_command();
 Command summary_command();
+Command show_command();
+Command peek_command();
+Command mark_command();
+Command unmark_command();
 Command export_command();
+Command verify_command();
 Command demo_command();
 
 /// Set by Ctrl-C.

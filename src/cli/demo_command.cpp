@@ -80,8 +80,14 @@ const std::vector<Step>& steps() {
          {"tree", "theatre-card.shelf", "--lost"}},
         {"Only what matters: the lost pictures that are likely to open.",
          {"list", "theatre-card.shelf", "--lost", "--kind", "picture", "--grade", "likely+"}},
+        {"Why is this one only doubtful? Every step from the evidence to the number.",
+         {"show", "theatre-card.shelf", "35"}},
+        {"Is the script really the script?", {"peek", "theatre-card.shelf", "38", "--bytes", "300"}},
+        {"The theatre wants its summer play first.",
+         {"mark", "theatre-card.shelf", "--under", "Scripts/Summer play"}},
         {"Save what is lost, to another drive.",
          {"export", "theatre-card.shelf", "--to", "rescued", "--lost"}},
+        {"And check what was saved.", {"verify", "rescued"}},
     };
     return all;
 }

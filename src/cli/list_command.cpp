@@ -22,7 +22,7 @@ void list_lines(const Shelf& shelf, const Selection& selection, const std::vecto
         if (json) {
             append_json(out, e);
         } else {
-            out += csv_row(e) + "\n";
+            append_csv(out, e);
         }
         flush_when_long(out, limit);
         limit = 64 << 10;

@@ -123,7 +123,10 @@ po::options_description selection_options() {
         "grade", po::value<Words>(),
         "verified, likely, doubtful, partial, gone; likely+ for likely or better")(
         "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
-        "size", po::value<std::string>(), "sizes: 10k..2M, 500.., ..1G")(
+        "hide-copies", "leave out lost ones that a live file holds byte for byte")(
+        "same-as", po::value<std::int64_t>(), "this entry and all with the same content")(
+        "marked", "those kept with undershelf mark")("size", po::value<std::string>(),
+                                                     "sizes: 10k..2M, 500.., ..1G")(
         "modified", po::value<std::string>(), "dates of change: 2024-03..2024-05, 2024.., ..today")(
         "created", po::value<std::string>(), "dates of creation")("deleted", po::value<std::string>(),
                                                                   "dates of deletion, where they are known")(
@@ -162,6 +165,9 @@ Selection selection_from(const po::variables_map& given) {
     s.deleted = date_range(given, "deleted");
     s.lost = given.count("lost");
     s.no_live = given.count("no-live");
+    s.hide_copies = given.count("hide-copies");
+    s.marked = given.count("marked");
+    if (given.count("same-as")) s.same_as = given["same-as"].as<std::int64_t>();
     s.match_case = given.count("match-case");
     return s;
 }

@@ -88,6 +88,30 @@ Totals totals_of(const Rows& by_origin) {
     return out;
 }
 
+/// What the volumes themselves say: discarded space, or a fresh format.
+void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std::string>& out) {
+    bool discards = false;
+    for (const auto& v : shelf.volumes()) {
+        const auto said = shelf.setting(fmt::format("discards {}", v.number));
+        if (said.empty()) continue;
+        discards = true;
+        out.push_back(fmt::format(
+            "Volume {} discards what is deleted: {} deleted contents that nobody wrote over read as zeros. "
+            "Names come back; contents do not. Stop using the drive at once, for what little is left.",
+            v.number, said));
+    }
+    if (totals.lost.files > 0 || discards) return;
+    if (totals.live.files < 3) {
+        out.push_back(
+            "The volume looks freshly formatted: hardly anything is on it, and nothing deleted was found. "
+            "What was there before would have to be searched for over the whole source.");
+    } else {
+        out.push_back(
+            "No deleted file was found: nothing on the volume tells of one any more. If the customer is "
+            "sure, it was another drive, or the entries were written over.");
+    }
+}
+
 std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
     std::vector<std::string> out;
     const auto& grades = totals.lost.by_grade;
@@ -96,19 +120,30 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
     const auto scan = shelf.last_scan();
     if (!scan || scan->state != "done")
         out.push_back("The scan is not finished: run the same `undershelf scan` again, and it goes on.");
-    if (totals.lost.files == 0)
-        out.push_back("No deleted file was found: nothing on the volume tells of one any more.");
+    if (const auto bad = shelf.unreadable(); !bad.empty()) {
+        out.push_back(fmt::format(
+            "{} of the source cannot be read, in {}; files there are missing bytes. Work on a copy.",
+            human_size(bad.bytes()), counted(bad.ranges().size(), "range", "ranges")));
+    }
+    add_volume_advice(shelf, totals, out);
     if (good)
         out.push_back(fmt::format("{} likely to open: undershelf export {} --to DIR --lost --grade likely+",
                                   counted(good, "lost file is", "lost files are"), shelf.path()));
+    if (const auto copies = shelf.copies()) {
+        out.push_back(
+            fmt::format("{} still there as a live file, byte for byte; leave them out with --hide-copies.",
+                        counted(copies, "lost file is", "lost files are")));
+    }
     if (grades[static_cast<std::size_t>(Grade::doubtful)]) {
         out.push_back(fmt::format(
             "To look through the doubtful ones: undershelf list {} --lost --grade doubtful --sort -chance",
             shelf.path()));
     }
-    if (const auto bad = shelf.unreadable(); !bad.empty()) {
-        out.push_back(fmt::format("{} of the source cannot be read, in {}; files there are missing bytes.",
-                                  human_size(bad.bytes()), counted(bad.ranges().size(), "range", "ranges")));
+    const auto unknown = shelf.uncertain_names(NameCertainty::first_letter_unknown);
+    if (unknown * 4 > totals.lost.files && unknown > 3) {
+        out.push_back(fmt::format(
+            "{} lost the first letter of their names, shown as _; ask the customer how the names begin.",
+            counted(unknown, "file", "files")));
     }
     return out;
 }

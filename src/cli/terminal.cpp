@@ -6,6 +6,7 @@
 #include <unicode/utf8.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdlib>
 
 namespace undershelf::cli {
@@ -45,6 +46,10 @@ UChar32 take(std::string_view text, std::size_t& at) {
     U8_NEXT(text.data(), i, static_cast<int32_t>(text.size()), c);
     at = static_cast<std::size_t>(i);
     return c;
+}
+
+bool is_plain(std::string_view text) {
+    return std::all_of(text.begin(), text.end(), [](char c) { return c >= 0x20 && c < 0x7F; });
 }
 
 std::string without_controls(std::string_view text) {
@@ -101,12 +106,15 @@ std::string Terminal::styled(std::string_view text, Style style) const {
 }
 
 int columns_of(std::string_view text) {
+    if (is_plain(text)) return static_cast<int>(text.size());
     int out = 0;
     for (std::size_t at = 0; at < text.size();) out += width_of(take(text, at));
     return out;
 }
 
 std::string fitted(std::string_view text, int width) {
+    // Most names are plain, and listings fit millions of them.
+    if (is_plain(text) && static_cast<int>(text.size()) <= width) return std::string(text);
     auto clean = without_controls(text);
     if (columns_of(clean) <= width) return clean;
     if (width <= 1) return width == 1 ? "…" : "";
@@ -116,8 +124,9 @@ std::string fitted(std::string_view text, int width) {
 
 std::string padded(std::string_view text, int width, bool to_right) {
     auto out = fitted(text, width);
-    const std::string blanks(static_cast<std::size_t>(std::max(0, width - columns_of(out))), ' ');
-    return to_right ? blanks + out : out + blanks;
+    const auto blanks = static_cast<std::size_t>(std::max(0, width - columns_of(out)));
+    out.insert(to_right ? 0 : out.size(), blanks, ' ');
+    return out;
 }
 
 std::vector<std::string> wrapped(std::string_view text, int width) {

@@ -16,11 +16,13 @@ class TreePrinter {
   public:
     TreePrinter(const Shelf& shelf, const Selection& selection, const Terminal& terminal)
         : terminal_(terminal) {
-        shelf.for_each({}, {}, [this](const ShelfEntry& e) {
-            if (e.is_dir) folders_.emplace(e.id, Folder{e, e.folder, {}, {}, false});
+        Selection all_folders;
+        all_folders.folders_only = true;
+        shelf.for_each(all_folders, {}, [this](const ShelfEntry& e) {
+            folders_.emplace(e.id, Folder{e, e.folder, {}, {}, false});
             return true;
         });
-        shelf.for_each(selection, {{"path", false}}, [this](const ShelfEntry& e) {
+        shelf.for_each(selection, {}, [this](const ShelfEntry& e) {
             if (e.is_dir) {
                 keep(e.id);
             } else {
@@ -106,12 +108,13 @@ class TreePrinter {
         std::fwrite(out.data(), 1, out.size(), stdout);
     }
 
-    void children(std::vector<std::int64_t>& folders, const std::vector<ShelfEntry>& files,
+    void children(std::vector<std::int64_t>& folders, std::vector<ShelfEntry>& files,
                   const std::string& lead) {
         std::sort(folders.begin(), folders.end(), [this](std::int64_t a, std::int64_t b) {
             return std::pair(folded(folders_.at(a).entry.name), a) <
                    std::pair(folded(folders_.at(b).entry.name), b);
         });
+        sort_by_name(files);
         // Deeper than a terminal is wide there is nothing to draw lines with.
         const bool deep = columns_of(lead) > name_width() / 2;
         std::size_t left = folders.size() + files.size();
@@ -122,6 +125,18 @@ class TreePrinter {
             children(folder.folders, folder.files, deep ? lead : lead + (last ? "   " : "│  "));
         }
         for (const auto& file : files) line(lead + (--left == 0 ? "└─ " : "├─ "), file);
+    }
+
+    static void sort_by_name(std::vector<ShelfEntry>& files) {
+        std::vector<std::pair<std::string, std::size_t>> order;
+        order.reserve(files.size());
+        for (std::size_t i = 0; i < files.size(); ++i) order.emplace_back(folded(files[i].name), i);
+        if (std::is_sorted(order.begin(), order.end())) return;
+        std::sort(order.begin(), order.end());
+        std::vector<ShelfEntry> sorted;
+        sorted.reserve(files.size());
+        for (const auto& [name, i] : order) sorted.push_back(std::move(files[i]));
+        files = std::move(sorted);
     }
 
     const Terminal& terminal_;

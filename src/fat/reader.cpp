@@ -11,7 +11,7 @@ namespace undershelf::fat {
 namespace {
 /// Drivers keep folders to 65536 slots (specification, section 6.2); longer ones that stand there all the
 /// same are read, within reason.
-constexpr std::uint64_t most_folder_bytes = 32 * 65536 * slot_size;
+constexpr std::uint64_t most_folder_bytes = 64 * 65536 * slot_size;
 
 std::int64_t ticks(const MaybeTime& t) {
     return t ? t->ticks : 0;
@@ -208,6 +208,7 @@ void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink
         habit_.count(wanted, chain.runs.size() == 1);
     if (!chain.runs.empty()) {
         starts_.add_neighbour(written(e), start);
+        starts_.learn_live(start);
         live_files_.push_back({start, static_cast<std::uint32_t>(e.size), ticks(e.modified), ticks(e.created),
                                e.key, e.is_dir});
     }

@@ -10,8 +10,9 @@ namespace undershelf::fat {
 
 namespace {
 // Weights are natural logarithms of likelihood ratios, roughly: e to the 3 is 20 to 1.
-constexpr double own_word = 0.5;     ///< the slot says so
-constexpr double own_word_kept = 4;  ///< the same, on a volume whose deleted slots keep their high half
+constexpr double own_word = 0.5;        ///< the slot says so
+constexpr double own_word_kept = 4;     ///< the same, on a volume whose deleted slots keep their high half
+constexpr double told_of_another = -6;  ///< another erased slot names this very cluster
 constexpr double in_use_now = -4;
 constexpr double content_agrees = 4;
 constexpr double content_weakly = 1;
@@ -31,7 +32,8 @@ StartFinder::StartFinder(const Source& source, std::uint64_t volume_offset, cons
 void StartFinder::learn(const DirEntry& erased) {
     const bool has_content = (erased.DIR_Attr & ATTR_DIRECTORY) || erased.DIR_FileSize.value() > 0;
     if (!has_content) return;
-    ++(erased.DIR_FstClusHI.value() ? with_high_ : without_high_);
+    with_high_ += erased.DIR_FstClusHI.value() != 0;
+    told_.insert(start_cluster(erased, table_.geometry().width));
 }
 
 void StartFinder::add_neighbour(std::int64_t ticks, Cluster start) {
@@ -101,7 +103,13 @@ double StartFinder::weigh_neighbours(Cluster candidate, std::int64_t written) co
 
 double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const {
     double weight = weigh_content(candidate, entry);
-    if (candidate == start_cluster(erased, Width::fat32)) weight += with_high_ ? own_word_kept : own_word;
+    // Nothing speaks for cleared halves where none are missing, or where nothing on the volume has one.
+    const bool cleared_here = with_high_ == 0 && live_high_ > 0;
+    if (candidate == start_cluster(erased, Width::fat32)) {
+        weight += cleared_here ? own_word : own_word_kept;
+    } else if (told_.count(candidate)) {
+        weight += told_of_another;
+    }
     if (table_.in_use(candidate)) weight += in_use_now;
     weight += weigh_end(source_, volume_offset_ + table_.geometry().cluster_offset(candidate), entry.size);
     const auto ticks = [](const MaybeTime& t) { return t ? t->ticks : 0; };

@@ -2,8 +2,7 @@
 // Where a deleted FAT32 entry started, when the system that deleted it cleared the high half of its start
 // cluster.
 
-#include <functional>
-#include <string>
+#include <set>
 #include <vector>
 
 #include "fat/directory.hpp"
@@ -23,6 +22,8 @@ class StartFinder {
 
     /// What an erased slot with or without a high half tells of the system that deleted it.
     void learn(const DirEntry& erased);
+    /// A live file or folder starts here: do starts on this volume have high halves at all?
+    void learn_live(Cluster start) { live_high_ += start >= 65536; }
     /// A place where a live or deleted file written at `ticks` starts.
     void add_neighbour(std::int64_t ticks, Cluster start);
     void settle_neighbours();
@@ -41,7 +42,8 @@ class StartFinder {
     const Source& source_;
     std::uint64_t volume_offset_;
     const Table& table_;
-    std::uint64_t with_high_ = 0, without_high_ = 0;
+    std::uint64_t with_high_ = 0, live_high_ = 0;
+    std::set<Cluster> told_;  ///< starts that erased slots name themselves
     struct Neighbour {
         std::int64_t ticks;
         Cluster start;

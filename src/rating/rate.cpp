@@ -13,6 +13,7 @@ namespace undershelf {
 namespace {
 
 // Likelihoods of the model, each with what it stands for. docs/rating.md argues them.
+constexpr double live_assumed = 0.6;      ///< a live file whose books are unreadable for a part of it
 constexpr double live_trust = 0.995;      ///< a live file reads as its driver would read it
 constexpr double known_layout = 0.99;     ///< a recorded layout is right
 constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
@@ -69,14 +70,20 @@ Grade grade_of(const Subject& s, double chance, double left, bool loses, bool ve
 
 }  // namespace
 
-/// What is being weighed: factors gathered so far, and which bytes of the file are lost.
+/// What is being weighed: two factors of the chance, and which bytes of the file are lost. Every change of a
+/// factor is kept with the evidence it comes from, so that the product of all effects is the chance.
 struct Rater::Balance {
-    double layout = 1;
-    double own = free_bytes_own;
+    double layout = 1;  ///< P(the layout is right)
+    double own = 1;     ///< P(every byte is still the file's own)
     std::vector<ByteRange> lost;
     std::vector<ByteRange> contested;
     double left_factor = 1;
-    bool verified = false;
+
+    static void multiply(double& factor, Evidence& e, double by) {
+        const auto product = std::min(1.0, factor * by);
+        e.chance *= static_cast<float>(factor > 0 ? product / factor : by);
+        factor = product;
+    }
 };
 
 ClaimRank claim_rank(const Entry& e) {
@@ -145,61 +152,72 @@ Rating Rater::rate(Subject& s) {
     // A wrong guess at the layout still has the start right, and often more.
     r.left *= (0.5 + 0.5 * b.layout) * b.left_factor;
     r.chance = lost.empty() ? b.layout * b.own : 0;
-    if (b.verified && lost.empty()) r.chance = std::max(r.chance, known_layout);
-    r.grade = grade_of(s, r.chance, r.left, !lost.empty(), b.verified && contested.empty());
+    r.grade = grade_of(s, r.chance, r.left, !lost.empty(), false);
     return r;
 }
 
 void Rater::weigh_metadata(Subject& s, Balance& b) const {
-    b.layout = s.origin == Origin::live ? live_trust : known_layout;
-    if (s.origin == Origin::live || s.size == 0) b.own = 1;
-    for (auto& e : s.evidence) {
-        switch (e.fact) {
-            case Fact::layout_prior: {
-                const bool stepped = std::any_of(s.evidence.begin(), s.evidence.end(),
-                                                 [](const Evidence& x) { return x.fact == Fact::next_free; });
-                const double prior = stepped ? next_free_prior : contiguous_prior;
-                // Live files in several runs speak against one run; how many stepped over others is not
-                // recorded.
-                const double p = (static_cast<double>(e.a) + prior * habit_weight) /
-                                 (static_cast<double>(e.b) + habit_weight);
-                e.chance = static_cast<float>(stepped ? prior : p);
-                b.layout = std::min<double>(b.layout, e.chance);
-                break;
-            }
-            case Fact::chain_crosses:
-            case Fact::bad_metadata:
-                e.chance = cross_link;
-                b.layout *= cross_link;
-                break;
-            case Fact::high_word_argued:
-                e.chance = e.b > 1 ? 0.6f : 0.97f;
-                b.layout *= e.chance;
-                break;
-            case Fact::empty_slot: {
-                // Either such files are empty here as often as live ones, or the slot was written before the
-                // content.
-                const double empty = (static_cast<double>(e.a) + 0.1) / (static_cast<double>(e.b) + 1);
-                e.chance = static_cast<float>(empty / (empty + slot_before_content));
-                b.own *= e.chance;
-                break;
-            }
-            case Fact::after_end_mark:
-                e.chance = 0.9f;
-                b.own *= e.chance;
-                break;
-            case Fact::torn_record:
-                e.chance = 0.7f;
-                b.layout *= e.chance;
-                break;
-            default:
-                break;
-        }
-    }
+    const bool live = s.origin == Origin::live;
+    const auto start_with = [&](Fact fact, double& factor, double by) {
+        Evidence e{fact, 0, 0, {}};
+        Balance::multiply(factor, e, by);
+        s.evidence.push_back(std::move(e));
+    };
+    const bool assumed = std::any_of(s.evidence.begin(), s.evidence.end(),
+                                     [](const Evidence& e) { return e.fact == Fact::layout_prior; });
+    for (auto& e : s.evidence) weigh_fact(e, s, b);
+    if (live)
+        start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
+    if (!live && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
+    if (!live && s.size > 0) start_with(Fact::not_reused, b.own, free_bytes_own);
     for (const auto& p : s.pieces) {
         if (p.kind == PieceKind::missing) b.lost.push_back({p.offset, p.length});
     }
-    if (s.origin == Origin::live && s.layout == Layout::assumed) b.layout *= 0.6;
+}
+
+namespace {
+bool steps(const Subject& s) {
+    return std::any_of(s.evidence.begin(), s.evidence.end(),
+                       [](const Evidence& e) { return e.fact == Fact::next_free; });
+}
+}  // namespace
+
+void Rater::weigh_fact(Evidence& e, const Subject& s, Balance& b) {
+    switch (e.fact) {
+        case Fact::layout_prior: {
+            // Live files in one run speak for one run; how many stepped over others is not recorded.
+            if (steps(s)) break;
+            const double p = (static_cast<double>(e.a) + contiguous_prior * habit_weight) /
+                             (static_cast<double>(e.b) + habit_weight);
+            Balance::multiply(b.layout, e, std::min(known_layout, p));
+            break;
+        }
+        case Fact::next_free:
+            Balance::multiply(b.layout, e, next_free_prior);
+            break;
+        case Fact::chain_crosses:
+        case Fact::bad_metadata:
+            Balance::multiply(b.layout, e, cross_link);
+            break;
+        case Fact::high_word_argued:
+            Balance::multiply(b.layout, e, e.b > 1 ? 0.6 : 0.97);
+            break;
+        case Fact::torn_record:
+            Balance::multiply(b.layout, e, 0.7);
+            break;
+        case Fact::after_end_mark:
+            Balance::multiply(b.own, e, 0.9);
+            break;
+        case Fact::empty_slot: {
+            // Either such files are empty here as often as live ones, or the slot was written before the
+            // content.
+            const double empty = (static_cast<double>(e.a) + 0.1) / (static_cast<double>(e.b) + 1);
+            Balance::multiply(b.own, e, empty / (empty + slot_before_content));
+            break;
+        }
+        default:
+            break;
+    }
 }
 
 namespace {
@@ -246,88 +264,88 @@ void Rater::weigh_unreadable(Subject& s, Balance& b) const {
 }
 
 void Rater::weigh_claims(Subject& s, Balance& b) const {
-    struct Other {
-        std::uint64_t bytes = 0;
-    };
-    std::map<std::pair<bool, std::int64_t>, Other> others;
+    std::map<std::pair<bool, std::int64_t>, std::uint64_t> others;
     for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
         for (const auto& loss : claims_.losses(source, s.identity, s.rank)) {
             (loss.contested ? b.contested : b.lost).push_back(in_file(loss.range, source, file));
-            others[{loss.contested, loss.entry}].bytes += loss.range.length;
+            others[{loss.contested, loss.entry}] += loss.range.length;
         }
     });
-    if (!b.contested.empty()) b.own *= contested_own;
     // The few that have most are worth naming; the sums are in `left`.
-    std::vector<std::pair<std::pair<bool, std::int64_t>, std::uint64_t>> named;
-    for (const auto& [who, other] : others) named.push_back({who, other.bytes});
+    std::vector<std::pair<std::pair<bool, std::int64_t>, std::uint64_t>> named(others.begin(), others.end());
     std::sort(named.begin(), named.end(), [](const auto& x, const auto& y) { return x.second > y.second; });
     if (named.size() > 8) named.resize(8);
+    bool doubted = false;
     for (const auto& [who, bytes] : named) {
         const auto share = static_cast<float>(static_cast<double>(bytes) / static_cast<double>(s.size));
         const auto [contested, id] = who;
-        s.evidence.push_back({contested ? Fact::contested : Fact::overwritten,
-                              bytes,
-                              static_cast<std::uint64_t>(id),
-                              {},
-                              contested ? static_cast<float>(contested_own) : 0.f,
-                              contested ? -share / 2 : -share});
+        Evidence e{contested ? Fact::contested : Fact::overwritten,
+                   bytes,
+                   static_cast<std::uint64_t>(id),
+                   {},
+                   1,
+                   contested ? -share / 2 : -share};
+        if (!contested) e.chance = 0;
+        if (contested && !doubted) Balance::multiply(b.own, e, contested_own);
+        doubted |= contested;
+        s.evidence.push_back(std::move(e));
     }
 }
 
 void Rater::weigh_content(Subject& s, Balance& b) const {
-    if (!b.lost.empty() && RangeSet(b.lost).bytes() >= s.size) return;
+    const RangeSet lost(b.lost);
+    if (lost.bytes() >= s.size) return;
     ContentStream stream(source_, s.pieces, s.size);
-    const auto seen = look_at_content(stream, s.ext, RangeSet(b.lost));
-    if (seen.zero_bytes > 0) {
-        const bool telling = seen.zeros_telling, throughout = seen.zero_bytes >= s.size;
-        if (telling || throughout) {
-            const auto factor = telling ? zeros_unlikely : all_zero_unknown;
-            const auto share =
-                static_cast<double>(std::min(seen.zero_bytes, s.size)) / static_cast<double>(s.size);
-            s.evidence.push_back({Fact::reads_zero,
-                                  seen.zero_bytes,
-                                  s.size,
-                                  {},
-                                  static_cast<float>(factor),
-                                  static_cast<float>(-share)});
-            b.own *= factor;
-            b.left_factor *= telling ? std::max(0.0, 1 - share) : 0.5;
-            // Contents of a kind that never is all zeros are gone for certain.
-            if (telling && throughout) b.lost.push_back({0, s.size});
-        }
+    const auto seen = look_at_content(stream, s.ext, lost);
+    weigh_zeros(s, b, seen);
+    if (!lost.contains(0) && !seen.zero_start) weigh_first_bytes(s, b, seen);
+    if (seen.broken_text_at && !seen.zero_start) {
+        const auto share = static_cast<double>(s.size - *seen.broken_text_at) / static_cast<double>(s.size);
+        Evidence e{
+            Fact::content_fails,           *seen.broken_text_at, 0, "the text turns into other data", 1,
+            static_cast<float>(-share / 2)};
+        Balance::multiply(b.own, e, contradicts_own);
+        b.left_factor *= 1 - share / 2;
+        s.evidence.push_back(std::move(e));
+    } else if (seen.text_throughout && s.layout == Layout::assumed) {
+        Evidence e{Fact::text_throughout, 0, 0, {}};
+        Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
+        s.evidence.push_back(std::move(e));
     }
-    const bool start_lost = RangeSet(b.lost).contains(0);
-    if (start_lost || seen.zero_start) return;
+}
+
+void Rater::weigh_zeros(Subject& s, Balance& b, const ContentLook& seen) {
+    const bool throughout = seen.zero_bytes >= s.size;
+    if (seen.zero_bytes == 0 || (!seen.zeros_telling && !throughout)) return;
+    const auto share = static_cast<double>(std::min(seen.zero_bytes, s.size)) / static_cast<double>(s.size);
+    Evidence e{Fact::reads_zero,          std::min(seen.zero_bytes, s.size), s.size, {}, 1,
+               static_cast<float>(-share)};
+    Balance::multiply(b.own, e, seen.zeros_telling ? zeros_unlikely : all_zero_unknown);
+    s.evidence.push_back(std::move(e));
+    b.left_factor *= seen.zeros_telling ? std::max(0.0, 1 - share) : 0.5;
+    // Contents of a kind that never is all zeros are gone for certain.
+    if (seen.zeros_telling && throughout) b.lost.push_back({0, s.size});
+}
+
+void Rater::weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen) {
+    const auto add = [&](Fact fact, double by, double left) {
+        Evidence e{fact, 0, 0, std::string(seen.first.format), 1, static_cast<float>(left)};
+        Balance::multiply(b.own, e, by);
+        s.evidence.push_back(std::move(e));
+    };
     switch (seen.first.agreement) {
         case Agreement::agrees:
-            b.own = std::min(1.0, b.own * agrees_own / free_bytes_own);
-            s.evidence.push_back({Fact::content_agrees, 0, 0, std::string(seen.first.format),
-                                  static_cast<float>(agrees_own / free_bytes_own), 0});
+            add(Fact::content_agrees, agrees_own / free_bytes_own, 0);
             break;
         case Agreement::weakly:
-            b.own = std::min(1.0, b.own * weakly_own / free_bytes_own);
-            s.evidence.push_back({Fact::content_agrees, 0, 0, std::string(seen.first.format),
-                                  static_cast<float>(weakly_own / free_bytes_own), 0});
+            add(Fact::content_agrees, weakly_own / free_bytes_own, 0);
             break;
         case Agreement::contradicts:
-            b.own *= contradicts_own;
+            add(Fact::content_contradicts, contradicts_own, contradiction_left - 1);
             b.left_factor *= contradiction_left;
-            s.evidence.push_back({Fact::content_contradicts, 0, 0, std::string(seen.first.format),
-                                  static_cast<float>(contradicts_own),
-                                  static_cast<float>(contradiction_left - 1)});
             break;
         case Agreement::unknown:
             break;
-    }
-    if (seen.broken_text_at) {
-        const auto lost = s.size - *seen.broken_text_at;
-        const auto share = static_cast<float>(static_cast<double>(lost) / static_cast<double>(s.size));
-        s.evidence.push_back({Fact::content_fails, *seen.broken_text_at, 0, "text turns into other data",
-                              static_cast<float>(contradicts_own), -share / 2});
-        b.own *= contradicts_own;
-        b.left_factor *= 1 - share / 2;
-    } else if (seen.text_throughout && s.layout == Layout::assumed) {
-        b.layout = odds_times(b.layout, text_throughout_odds);
     }
 }
 

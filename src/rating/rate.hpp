@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "rating/claim_map.hpp"
+#include "rating/content_check.hpp"
 #include "source/source.hpp"
 #include "volume/model.hpp"
 
@@ -20,6 +21,7 @@ struct Rating {
 /// What of an entry the rating looks at.
 struct Subject {
     std::int64_t id = 0;
+    int volume = 0;
     std::uint64_t identity = 0;
     Origin origin = Origin::live;
     Layout layout = Layout::none;
@@ -53,6 +55,9 @@ class Rater {
     void weigh_claims(Subject& s, Balance& b) const;
     void weigh_unreadable(Subject& s, Balance& b) const;
     void weigh_content(Subject& s, Balance& b) const;
+    static void weigh_fact(Evidence& e, const Subject& s, Balance& b);
+    static void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
+    static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);
 
     const Source& source_;
     const ClaimMap& claims_;

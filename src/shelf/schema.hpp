@@ -34,6 +34,7 @@ CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INT
 CREATE TABLE unreadable(offset INTEGER PRIMARY KEY, length INTEGER NOT NULL);
 CREATE TABLE diagnostics(id INTEGER PRIMARY KEY, volume INTEGER, sentence TEXT NOT NULL);
 CREATE TABLE marks(entry INTEGER PRIMARY KEY);
+CREATE TABLE same_content(entry INTEGER PRIMARY KEY, content INTEGER NOT NULL, live INTEGER NOT NULL);
 CREATE VIEW listing AS SELECT
     e.id, e.volume,
     CASE e.origin WHEN 0 THEN 'live' WHEN 1 THEN 'deleted' WHEN 2 THEN 'former' ELSE 'unnamed' END AS origin,

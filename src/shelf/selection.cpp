@@ -73,8 +73,8 @@ void add_names(ClauseBuilder& out, const Selection& s) {
     // Both lists are alternatives to one another, so they make one condition.
     std::string text;
     const std::string name_form = s.match_case ? "name_fits(e.name, ?)" : "name_fits_folded(e.name, ?)";
-    const std::string path_form = s.match_case ? "name_fits(f.path || '/' || e.name, ?)"
-                                               : "name_fits_folded(f.path || '/' || e.name, ?)";
+    const std::string path_form = s.match_case ? "name_fits(ltrim(f.path || '/' || e.name, '/'), ?)"
+                                               : "name_fits_folded(ltrim(f.path || '/' || e.name, '/'), ?)";
     for (const auto* list : {&on_name, &on_path}) {
         for (const auto& pattern : *list) {
             text += (text.empty() ? "" : " OR ") + (list == &on_name ? name_form : path_form);
@@ -148,8 +148,20 @@ SqlClause where_clause(const Selection& s) {
     out.between("e.modified", s.modified);
     out.between("e.created", s.created);
     out.between("e.deleted", s.deleted);
+    if (s.folders_only) out.add("e.is_dir = 1");
     if (s.lost) out.add("(e.origin <> 0 OR e.binned = 1)");
     if (s.no_live) out.add("e.origin <> 0");
+    if (s.hide_copies) {
+        out.add(
+            "e.id NOT IN (SELECT entry FROM same_content WHERE live = 0 AND content IN "
+            "(SELECT content FROM same_content WHERE live = 1))");
+    }
+    if (s.same_as) {
+        for (int i = 0; i < 2; ++i) out.value(*s.same_as);
+        out.add(
+            "(e.id = ? OR e.id IN (SELECT entry FROM same_content WHERE content = (SELECT content FROM "
+            "same_content WHERE entry = ?)))");
+    }
     if (s.marked) out.add("e.id IN (SELECT entry FROM marks)");
     return out.take();
 }

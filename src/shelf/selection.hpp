@@ -39,7 +39,9 @@ struct Selection {
     bool lost = false;  ///< deleted, former, unnamed, and live ones in a bin
     bool no_live = false;
     bool marked = false;
-    bool hide_copies = false;  ///< leave out what a live file already holds, byte for byte
+    bool hide_copies = false;             ///< leave out what a live file already holds, byte for byte
+    std::optional<std::int64_t> same_as;  ///< this entry and all with the same content
+    bool folders_only = false;
     bool match_case = false;
 
     bool selects_all() const;

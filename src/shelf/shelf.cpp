@@ -50,7 +50,9 @@ std::unique_ptr<SQLite::Database> open_database(const std::string& path, Shelf::
         throw Error(Trouble::input,
                     fmt::format("There is no shelf at {}. Make one with `undershelf scan`.", path));
     }
-    const int flags = access == Shelf::Access::read ? SQLite::OPEN_READONLY : SQLite::OPEN_READWRITE;
+    // One thread uses it at a time, so SQLite need not lock on every call.
+    const int flags = (access == Shelf::Access::read ? SQLite::OPEN_READONLY : SQLite::OPEN_READWRITE) |
+                      SQLite::OPEN_NOMUTEX;
     const auto not_one = [&] {
         return Error(
             Trouble::input,
@@ -292,6 +294,32 @@ std::vector<ByteRange> Shelf::claims(std::int64_t entry) const {
 }
 std::vector<Evidence> Shelf::evidence(std::int64_t entry) const {
     return unpack_evidence(blob_of(*db_, "SELECT evidence FROM entries WHERE id = ?", entry));
+}
+
+std::uint64_t Shelf::copies() const {
+    return static_cast<std::uint64_t>(
+        db_->execAndGet("SELECT count(*) FROM same_content WHERE live = 0 AND content IN (SELECT content "
+                        "FROM same_content WHERE live = 1)")
+            .getInt64());
+}
+
+std::uint64_t Shelf::uncertain_names(NameCertainty certainty) const {
+    SQLite::Statement q(
+        *db_, "SELECT count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND name_certainty = ?");
+    q.bind(1, static_cast<int>(certainty));
+    q.executeStep();
+    return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
+}
+
+std::uint64_t Shelf::mark(const Selection& selection, bool on) {
+    const auto where = where_clause(selection);
+    const auto condition = where.text.empty() ? std::string() : " WHERE " + where.text;
+    const auto chosen =
+        fmt::format("SELECT e.id FROM entries e LEFT JOIN folders f ON f.id = e.folder{}", condition);
+    SQLite::Statement s(*db_, on ? fmt::format("INSERT OR IGNORE INTO marks {}", chosen)
+                                 : fmt::format("DELETE FROM marks WHERE entry IN ({})", chosen));
+    bind_all(s, where.values);
+    return static_cast<std::uint64_t>(s.exec());
 }
 
 std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {

@@ -81,6 +81,14 @@ class Shelf {
     enum class TallyBy { origin, kind, volume };
     std::vector<Tally> tally(TallyBy by) const;
 
+    /// Lost files that a live file holds byte for byte.
+    std::uint64_t copies() const;
+    /// Lost files whose names are of this certainty.
+    std::uint64_t uncertain_names(NameCertainty certainty) const;
+    /// Adds the selected entries to the marked ones, or takes them out. Returns how many changed. The shelf
+    /// must be open with Access::mark.
+    std::uint64_t mark(const Selection& selection, bool on);
+
     SQLite::Database& database() const { return *db_; }
 
   private:

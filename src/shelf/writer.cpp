@@ -356,6 +356,36 @@ void ShelfWriter::set_unreadable(const RangeSet& ranges) {
     }
 }
 
+void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted) {
+    SQLite::Statement s(*db_,
+                        "UPDATE entries SET binned = 1, first_path = ?, deleted = coalesce(?, deleted), "
+                        "zones = (zones & 16777215) | coalesce(?, zones & 4278190080) WHERE id = ?");
+    bind_optional_text(s, 1, first_path);
+    bind_time(s, 2, deleted);
+    if (deleted) {
+        s.bind(3, pack_zones({}, {}, {}, deleted));
+    } else {
+        s.bind(3);
+    }
+    s.bind(4, entry);
+    s.exec();
+}
+
+void ShelfWriter::clear_same_content() {
+    db_->exec("DELETE FROM same_content");
+}
+
+void ShelfWriter::add_same_content(const std::vector<std::pair<std::int64_t, bool>>& group) {
+    SQLite::Statement s(*db_, "INSERT OR REPLACE INTO same_content VALUES(?,?,?)");
+    for (const auto& [entry, live] : group) {
+        s.reset();
+        s.bind(1, entry);
+        s.bind(2, group.front().first);
+        s.bind(3, live ? 1 : 0);
+        s.exec();
+    }
+}
+
 std::vector<Claim> ShelfWriter::claims() {
     std::vector<Claim> out;
     SQLite::Statement q(*db_,
@@ -394,6 +424,7 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
     while (q.executeStep()) {
         Subject s;
         s.id = q.getColumn(0).getInt64();
+        s.volume = q.getColumn(1).getInt();
         s.identity = content_identity(q.getColumn(1).getInt(),
                                       {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
                                        static_cast<std::uint64_t>(q.getColumn(3).getInt64())});

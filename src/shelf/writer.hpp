@@ -65,6 +65,12 @@ class ShelfWriter {
     /// nothing.
     void rate_all(const RangeSet& unreadable, const std::function<std::optional<Rating>(Subject&)>& rate);
 
+    /// An entry stands in a system's bin; where it was before, and when it was put there.
+    void set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted);
+    /// Entries of one content; `live` tells for each whether it is a live one.
+    void add_same_content(const std::vector<std::pair<std::int64_t, bool>>& group);
+    void clear_same_content();
+
     void commit();
 
   private:

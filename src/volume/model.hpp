@@ -130,6 +130,10 @@ enum class Fact : std::uint16_t {
     from_journal,
     from_index,
     empty_slot,          ///< a lost file without length; a: empty live files, b: live files
+    live_content,        ///< read as its driver would read it
+    recorded_layout,     ///< the metadata says where the content lies
+    not_reused,          ///< nobody is known to have written over it since
+    text_throughout,     ///< every byte looked at is one of a text
     earlier_state,       ///< text
     extended_attribute,  ///< text: name and length
 };

@@ -1,0 +1,32 @@
+#include "cli/entry_argument.hpp"
+
+#include <fmt/format.h>
+
+#include <charconv>
+
+#include "base/error.hpp"
+
+namespace undershelf::cli {
+
+ShelfEntry entry_from(const Shelf& shelf, const std::string& id) {
+    Selection one;
+    std::int64_t number = 0;
+    const auto [end, ec] = std::from_chars(id.data(), id.data() + id.size(), number);
+    if (ec != std::errc{} || end != id.data() + id.size())
+        throw Error(Trouble::usage,
+                    fmt::format("`{}` is not the number of an entry; `undershelf list {}` shows them.", id,
+                                shelf.path()));
+    one.ids = {number};
+    std::optional<ShelfEntry> out;
+    shelf.for_each(one, {}, [&](const ShelfEntry& e) {
+        out = e;
+        return false;
+    });
+    if (!out)
+        throw Error(Trouble::usage,
+                    fmt::format("The shelf {} has no entry {}; `undershelf list {}` shows what it has.",
+                                shelf.path(), number, shelf.path()));
+    return *out;
+}
+
+}  // namespace undershelf::cli

@@ -1,0 +1,130 @@
+#include <fmt/format.h>
+
+#include <filesystem>
+
+#include "base/text.hpp"
+#include "cli/command.hpp"
+#include "cli/entry_argument.hpp"
+#include "content/signature.hpp"
+#include "export/output_file.hpp"
+#include "scan/source_identity.hpp"
+#include "source/destination_guard.hpp"
+#include "volume/content_stream.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+constexpr std::uint64_t default_bytes = 512;
+constexpr std::uint64_t most_on_screen = 1 << 20;
+
+/// `00000010  48 65 6c ...  |Hel...|`, sixteen bytes a line.
+void print_hex(Bytes bytes) {
+    for (std::size_t at = 0; at < bytes.size(); at += 16) {
+        std::string hex, text;
+        for (std::size_t i = at; i < at + 16; ++i) {
+            hex += i < bytes.size() ? fmt::format(" {:02x}", bytes[i]) : "   ";
+            if (i % 16 == 7) hex += ' ';
+            if (i < bytes.size())
+                text += bytes[i] >= 0x20 && bytes[i] < 0x7F ? static_cast<char>(bytes[i]) : '.';
+        }
+        fmt::print("{:08x} {}  |{}|\n", at, hex, text);
+    }
+}
+
+/// Lines as they stand, each fitted to the terminal; nothing in them can steer it.
+void print_text(Bytes bytes, const Terminal& terminal) {
+    std::string_view rest(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+    while (!rest.empty()) {
+        const auto end = std::min(rest.find('\n'), rest.size());
+        auto line = rest.substr(0, end);
+        if (line.ends_with('\r')) line.remove_suffix(1);
+        fmt::print("{}\n", fitted(line, terminal.width()));
+        rest.remove_prefix(std::min(end + 1, rest.size()));
+    }
+}
+
+void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, const std::string& to,
+          std::uint64_t most) {
+    refuse_destination_on_source(source.path(), to);
+    if (std::filesystem::exists(to))
+        throw Error(Trouble::refused,
+                    fmt::format("{} is there already; nothing is overwritten. Give another name.", to));
+    OutputFile out(to + ".part");
+    ByteVector buffer(1 << 20);
+    const auto end = std::min(stream.size(), most);
+    for (std::uint64_t at = 0; at < end; at += buffer.size()) {
+        const auto part = MutableBytes(buffer).first(
+            static_cast<std::size_t>(std::min<std::uint64_t>(buffer.size(), end - at)));
+        stream.read(at, part);
+        out.write(part);
+    }
+    out.set_times(entry.modified, entry.accessed);
+    out.publish(to);
+    fmt::print("{} in {}\n", human_size(end), to);
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("bytes", po::value<std::uint64_t>(), "how many bytes (default 512; with --to all)")(
+        "as", po::value<std::string>()->default_value("auto"), "auto, text or hex")(
+        "to", po::value<std::string>(), "write them to this file instead")(
+        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    options.add(color_option());
+    const auto given = parse(peek_command(), options, {"SHELF", "ID"}, arguments);
+    if (!given) return done;
+    const auto terminal = terminal_from(*given);
+    const auto as = (*given)["as"].as<std::string>();
+    if (as != "auto" && as != "text" && as != "hex")
+        throw Error(Trouble::usage, fmt::format("--as takes auto, text or hex, not `{}`.", as));
+    const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto entry = entry_from(shelf, (*given)[":ID"].as<std::string>());
+    if (entry.is_dir)
+        throw Error(
+            Trouble::usage,
+            fmt::format(
+                "Entry {} is a folder; peek shows files. What is in it: undershelf list {} --under '{}'",
+                entry.id, shelf.path(), entry.path()));
+    if (entry.layout == Layout::none)
+        throw Error(Trouble::input,
+                    fmt::format("Nothing tells where the content of {} was; there is nothing to look at.",
+                                entry.path()));
+    const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
+    ContentStream stream(*source, shelf.pieces(entry.id), entry.size);
+    const bool limited = given->count("bytes");
+    if (given->count("to")) {
+        save(entry, stream, *source, (*given)["to"].as<std::string>(),
+             limited ? (*given)["bytes"].as<std::uint64_t>() : entry.size);
+        return done;
+    }
+    const auto wanted =
+        std::min(limited ? (*given)["bytes"].as<std::uint64_t>() : default_bytes, most_on_screen);
+    ByteVector bytes(static_cast<std::size_t>(std::min(wanted, entry.size)));
+    const auto missing = stream.read(0, bytes);
+    const auto format = recognise_format(bytes);
+    fmt::print("{}\n", terminal.styled(fitted(entry.path(), terminal.width()), Style::bold));
+    fmt::print("{}\n\n",
+               terminal.styled(
+                   fmt::format("{}, {}; {}{}", word(entry.rating.grade), human_size(entry.size),
+                               bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size())
+                                                         : "all of it",
+                               format.empty() ? "" : fmt::format("; begins as a {} does", format)),
+                   Style::dim));
+    const bool text = as == "text" || (as == "auto" && format.empty() &&
+                                       first_byte_not_text(bytes) == std::string_view::npos);
+    text ? print_text(bytes, terminal) : print_hex(bytes);
+    if (missing.empty()) return done;
+    std::fflush(stdout);
+    fmt::print(stderr, "undershelf: {} of these bytes cannot be read and are shown as zeros.\n",
+               total_length(missing));
+    return fell_short;
+}
+
+}  // namespace
+
+Command peek_command() {
+    return {"peek", "SHELF ID", "its first bytes as text or hex, or in a file", run};
+}
+
+}  // namespace undershelf::cli

@@ -1,0 +1,186 @@
+#include <fmt/format.h>
+
+#include "cli/columns.hpp"
+#include "cli/command.hpp"
+#include "cli/entry_argument.hpp"
+#include "rating/explain.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+constexpr int label_width = 12;
+
+class EntryPrinter {
+  public:
+    EntryPrinter(const Shelf& shelf, const Terminal& terminal, const ShelfEntry& entry)
+        : shelf_(shelf), terminal_(terminal), e_(entry) {}
+
+    void print() {
+        head();
+        times();
+        if (!e_.is_dir) {
+            pieces();
+            evidence();
+            verdict();
+        } else {
+            evidence();
+        }
+    }
+
+  private:
+    void line(const std::string& label, const std::string& text) const {
+        bool first = true;
+        for (const auto& part : wrapped(text, terminal_.width() - label_width)) {
+            fmt::print("{}{}\n", terminal_.styled(padded(first ? label : "", label_width), Style::dim), part);
+            first = false;
+        }
+    }
+    void title(const std::string& text) const { fmt::print("\n{}\n", terminal_.styled(text, Style::dim)); }
+
+    void head() const {
+        auto path = e_.path() + (e_.stream.empty() ? "" : ":" + e_.stream) + (e_.is_dir ? "/" : "");
+        fmt::print("{}\n", terminal_.styled(fitted(path, terminal_.width()), Style::bold));
+        line("entry", fmt::format("{}, {}{}{}{}{}", e_.id, word(e_.origin),
+                                  e_.volume ? fmt::format(", volume {}", *e_.volume) : "",
+                                  e_.system ? ", the file system's own" : "", e_.marked ? ", marked" : "",
+                                  e_.binned ? ", in a bin" : ""));
+        if (!e_.first_path.empty()) line("before", fitted(e_.first_path, terminal_.width() - label_width));
+        if (e_.name_certainty != NameCertainty::full) line("name", std::string(word(e_.name_certainty)));
+        if (!e_.is_dir) line("size", fmt::format("{} ({} bytes)", human_size(e_.size), grouped(e_.size)));
+        std::string attributes;
+        for (const auto& [bit, name] : {std::pair{attribute::read_only, "read-only"},
+                                        {attribute::hidden, "hidden"},
+                                        {attribute::system, "system"},
+                                        {attribute::archive, "archive"}}) {
+            if (e_.attributes & bit) attributes += (attributes.empty() ? "" : ", ") + std::string(name);
+        }
+        if (!attributes.empty()) line("attributes", attributes);
+    }
+
+    void times() const {
+        const auto one = [&](const char* label, const MaybeTime& t) {
+            if (t) line(label, iso8601(*t) + (t->is_local() ? "  (local time, zone unknown)" : ""));
+        };
+        one("created", e_.created);
+        one("modified", e_.modified);
+        one("accessed", e_.accessed);
+        one("deleted", e_.deleted);
+    }
+
+    static std::string kind_of(const Piece& p) {
+        switch (p.kind) {
+            case PieceKind::stored:
+                return "stored";
+            case PieceKind::zeros:
+                return "zeros, not stored";
+            case PieceKind::inlined:
+                return "kept in its record";
+            case PieceKind::packed:
+                return "packed";
+            case PieceKind::missing:
+                return "missing";
+        }
+        return "?";
+    }
+
+    void pieces() const {
+        const auto all = shelf_.pieces(e_.id);
+        title("CONTENT");
+        if (all.empty()) {
+            fmt::print("  {}\n", e_.size == 0 && e_.layout != Layout::none
+                                     ? "It has no bytes."
+                                     : "Nothing tells where its content was.");
+            return;
+        }
+        fmt::print("{}\n", terminal_.styled(fmt::format("{:>16}{:>16}{:>20}  {}", "IN THE FILE", "LENGTH",
+                                                        "ON THE SOURCE", "LAYOUT"),
+                                            Style::dim));
+        constexpr std::size_t most = 20;
+        for (std::size_t i = 0; i < std::min(all.size(), most); ++i) {
+            const auto& p = all[i];
+            const auto source =
+                p.kind == PieceKind::stored || p.kind == PieceKind::inlined ? grouped(p.source)
+                : p.kind == PieceKind::packed && !p.input.empty()           ? grouped(p.input.front().offset)
+                                                                            : "-";
+            fmt::print("{:>16}{:>16}{:>20}  {}, {}\n", grouped(p.offset), grouped(p.length), source,
+                       p.known ? "known" : "assumed", kind_of(p));
+        }
+        if (all.size() > most) fmt::print("{:>16}\n", fmt::format("... {} more", all.size() - most));
+    }
+
+    std::string name_of(std::int64_t id) const {
+        Selection one;
+        one.ids = {id};
+        std::string out = fmt::format("entry {}", id);
+        shelf_.for_each(one, {}, [&](const ShelfEntry& e) {
+            out += fmt::format(" ({}, {})", fitted(e.path(), 60), word(e.origin));
+            return false;
+        });
+        return out;
+    }
+
+    static std::string effect_of(const Evidence& e) {
+        std::string out;
+        if (e.chance != 1) out += fmt::format("chance x {:.2f}", e.chance);
+        if (e.left != 0) out += fmt::format("{}left {:+.0f} %", out.empty() ? "" : ", ", 100 * e.left);
+        return out;
+    }
+
+    void evidence() const {
+        const auto all = shelf_.evidence(e_.id);
+        if (all.empty()) return;
+        title("EVIDENCE");
+        constexpr int effect_width = 24;
+        const int width = std::max(30, terminal_.width() - effect_width - 3);
+        for (const auto& e : all) {
+            bool first = true;
+            for (const auto& part :
+                 wrapped(explain(e, [this](std::int64_t id) { return name_of(id); }), width)) {
+                const auto effect = first ? effect_of(e) : std::string();
+                fmt::print("{} {}\n", first ? " -" : "  ",
+                           effect.empty() ? part : padded(part, width) + " " + effect);
+                first = false;
+            }
+        }
+    }
+
+    void verdict() const {
+        title("VERDICT");
+        std::string product;
+        for (const auto& e : shelf_.evidence(e_.id)) {
+            if (e.chance != 1) product += fmt::format("{}{:.2f}", product.empty() ? "" : " x ", e.chance);
+        }
+        line("chance", fmt::format("{}{}  that the exported bytes are exactly the original file's",
+                                   chance_text(e_), product.empty() ? "" : fmt::format(" = {}", product)));
+        line("left",
+             fmt::format("{:.0f} %  of its bytes are expected to be there still", 100 * e_.rating.left));
+        fmt::print("{}{}\n", terminal_.styled(padded("grade", label_width), Style::dim),
+                   terminal_.styled(std::string(word(e_.rating.grade)), grade_style(e_)));
+    }
+
+    const Shelf& shelf_;
+    const Terminal& terminal_;
+    const ShelfEntry& e_;
+};
+
+int run(const std::vector<std::string>& arguments) {
+    const auto given = parse(show_command(), color_option(), {"SHELF", "ID"}, arguments);
+    if (!given) return done;
+    const auto terminal = terminal_from(*given);
+    const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto entry = entry_from(shelf, (*given)[":ID"].as<std::string>());
+    EntryPrinter(shelf, terminal, entry).print();
+    if (!entry.is_dir && entry.size) fmt::print("\nnext: undershelf peek {} {}\n", shelf.path(), entry.id);
+    return done;
+}
+
+}  // namespace
+
+Command show_command() {
+    return {"show", "SHELF ID", "one entry in full: times, layout, every piece of evidence, why this chance",
+            run};
+}
+
+}  // namespace undershelf::cli

@@ -1,0 +1,167 @@
+#include "rating/explain.hpp"
+
+#include <fmt/format.h>
+
+namespace undershelf {
+
+namespace {
+
+std::string bytes(std::uint64_t n) {
+    return n == 1 ? "1 byte" : fmt::format("{} bytes", n);
+}
+
+std::string owner(const Evidence& e, const std::function<std::string(std::int64_t)>& name_of) {
+    return e.b == 0 ? "the file system itself, or somebody not listed"
+                    : name_of(static_cast<std::int64_t>(e.b));
+}
+
+std::string with_text(std::string sentence, const Evidence& e) {
+    return e.text.empty() ? sentence : fmt::format("{}: {}", sentence, e.text);
+}
+
+std::string about_layout(const Evidence& e) {
+    switch (e.fact) {
+        case Fact::live_chain:
+            return "The layout comes from the file's live chain.";
+        case Fact::chain_from_second_fat:
+            return "Its chain is broken in the first FAT and was taken from the second one.";
+        case Fact::chain_too_short:
+            return fmt::format("Its chain ends after {}, before the file does.", bytes(e.a));
+        case Fact::chain_too_long:
+            return fmt::format("Its chain holds {}, more than the file needs.", bytes(e.a));
+        case Fact::chain_crosses:
+            return "Its chain runs into clusters of another file; one of the two is wrong.";
+        case Fact::chain_leaves_volume:
+            return fmt::format("Its chain leaves the volume after {} clusters.", e.a);
+        case Fact::single_cluster:
+            return "One cluster is enough for it, and its start is recorded: nothing is guessed.";
+        case Fact::contiguous:
+            return "Only its start is recorded; it is taken to lie in one run of clusters.";
+        case Fact::next_free:
+            return fmt::format(
+                "Only its start is recorded; it is taken to step over clusters that were in use, in {} runs.",
+                e.a);
+        case Fact::layout_prior:
+            return fmt::format("{} of {} live files of about its size on this volume lie in one run.", e.a,
+                               e.b);
+        case Fact::start_in_use:
+            return fmt::format("Its first cluster, {}, is in use now.", e.a);
+        case Fact::start_outside:
+            return fmt::format("Its start cluster, {}, lies outside the volume.", e.a);
+        case Fact::no_start:
+            return "Nothing tells where its content was.";
+        case Fact::high_word_argued:
+            return e.b > 1
+                       ? fmt::format(
+                             "The high half of its start cluster was cleared; cluster {} fits best among {} "
+                             "that are possible.",
+                             e.a, e.b)
+                       : fmt::format(
+                             "The high half of its start cluster was cleared on deletion; cluster {} fits, "
+                             "and no other.",
+                             e.a);
+        case Fact::recorded_layout:
+            return "Its layout is recorded.";
+        case Fact::extents_known:
+            return "Its layout comes from its own run list.";
+        case Fact::live_content:
+            return "It is live and reads as its driver would read it.";
+        default:
+            return {};
+    }
+}
+
+std::string about_name(const Evidence& e) {
+    switch (e.fact) {
+        case Fact::long_name_checksum:
+            return with_text("The long name is tied to the short one by its checksum", e);
+        case Fact::first_letter_solved:
+            return fmt::format(
+                "The long name's checksum gives the short name's first letter, {}, which agrees with it "
+                "(short name: {}).",
+                static_cast<char>(e.a), e.text);
+        case Fact::first_letter_argued:
+            return fmt::format("The first letter, {}, is argued: {}.", static_cast<char>(e.a), e.text);
+        case Fact::first_letter_lost:
+            return "The first letter of its name is lost; it is shown as _.";
+        case Fact::name_fragment:
+            return with_text("Only a part of its long name is left", e);
+        case Fact::stand_in_name:
+            return "Its own name is lost; this one was made for it.";
+        case Fact::old_name:
+            return fmt::format("It was called {} before it was renamed or moved.", e.text);
+        default:
+            return {};
+    }
+}
+
+std::string about_content(const Evidence& e, const std::function<std::string(std::int64_t)>& name_of) {
+    switch (e.fact) {
+        case Fact::overwritten:
+            return fmt::format("{} of it belong now to {}.", bytes(e.a), owner(e, name_of));
+        case Fact::contested:
+            return e.b ? fmt::format("{} of it are claimed as well by {}, of the same age.", bytes(e.a),
+                                     owner(e, name_of))
+                       : fmt::format("{} of it are claimed by another lost file of the same age.",
+                                     bytes(e.a));
+        case Fact::unreadable:
+            return fmt::format("{} of it cannot be read.", bytes(e.a));
+        case Fact::beyond_source:
+            return fmt::format("{} of it lie behind the end of the source.", bytes(e.a));
+        case Fact::reads_zero:
+            return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.", e.a,
+                               bytes(e.b));
+        case Fact::not_reused:
+            return "Nobody is known to have written over it since; somebody still may have.";
+        case Fact::content_agrees:
+            return with_text("Its first bytes agree with its extension", e);
+        case Fact::content_contradicts:
+            return with_text("Its first bytes contradict its extension", e);
+        case Fact::content_verified:
+            return with_text("Its content was checked to its end", e);
+        case Fact::content_fails:
+            return fmt::format("From byte {} on {}.", e.a, e.text);
+        case Fact::text_throughout:
+            return "It is a text, and every byte looked at is one of a text.";
+        case Fact::empty_slot:
+            return fmt::format(
+                "It has no length: either it was empty (as {} of {} live files are), or it was deleted "
+                "before its length was written.",
+                e.a, e.b);
+        case Fact::allocated_no_owner:
+            return fmt::format("{} of it are in use, by nobody listed.", bytes(e.a));
+        default:
+            return {};
+    }
+}
+
+}  // namespace
+
+std::string explain(const Evidence& e, const std::function<std::string(std::int64_t)>& name_of) {
+    for (auto sentence : {about_layout(e), about_name(e), about_content(e, name_of)}) {
+        if (!sentence.empty()) return sentence;
+    }
+    switch (e.fact) {
+        case Fact::folder_lost_self:
+            return fmt::format(
+                "Its first cluster, {}, does not begin with its own '.' entry any more: what was in it is "
+                "lost or stands elsewhere.",
+                e.a);
+        case Fact::after_end_mark:
+            return "Its slot stands behind the folder's end mark.";
+        case Fact::bad_metadata:
+            return fmt::format("Its metadata is doubtful: {}.", e.text);
+        case Fact::set_checksum:
+            return "The checksum over its entry set holds.";
+        case Fact::compressed:
+            return with_text("It is compressed", e);
+        case Fact::encrypted:
+            return "It is encrypted; what is exported is the ciphertext.";
+        case Fact::torn_record:
+            return "A sector of its record is torn.";
+        default:
+            return e.text.empty() ? fmt::format("Fact {}.", static_cast<int>(e.fact)) : e.text;
+    }
+}
+
+}  // namespace undershelf
