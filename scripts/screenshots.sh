@@ -12,6 +12,7 @@ mkdir -p "$work"
 trap 'rm -rf "$work"; kill ${server:-} 2>/dev/null || true' EXIT
 "$program" demo "$work/demo" >/dev/null 2>&1
 rm -rf "$work/demo/rescued"
+"$program" unmark "$work/demo/theatre-card.shelf" --all >/dev/null
 Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 server=$!
 export DISPLAY=:97
@@ -23,10 +24,11 @@ shot() {
   local name=$1
   shift
   [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" $name "* ]] || return 0
+  echo "$*" >"$work/command"
   cat >"$work/run.sh" <<SH
 cd "$work/demo"; export PATH="$work/bin:\$PATH"; clear
-printf '\$ %s\n' '$*'
-$*
+printf '\$ %s\n' "\$(cat "$work/command")"
+source "$work/command"
 printf '\$ '; touch "$work/done"; read -r _
 SH
   rm -f "$work/done"
@@ -45,4 +47,8 @@ shot inspect-card undershelf inspect theatre-card.img
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size
+shot show undershelf show theatre-card.shelf 35
+shot peek undershelf peek theatre-card.shelf 38 --bytes 700
+shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf list theatre-card.shelf --marked"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'
+shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'

@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
@@ -110,6 +112,17 @@ class EntryPrinter {
         if (all.size() > most) fmt::print("{:>16}\n", fmt::format("... {} more", all.size() - most));
     }
 
+    /// Live files on a source that reads well are rated as they are added, without a note of it in the shelf.
+    std::vector<Evidence> all_evidence() const {
+        auto all = shelf_.evidence(e_.id);
+        const bool rated = std::any_of(all.begin(), all.end(),
+                                       [](const Evidence& e) { return e.fact == Fact::live_content; });
+        if (e_.origin == Origin::live && !e_.is_dir && !rated && e_.layout != Layout::none) {
+            all.push_back({Fact::live_content, 0, 0, {}, static_cast<float>(e_.rating.chance), 0});
+        }
+        return all;
+    }
+
     std::string name_of(std::int64_t id) const {
         Selection one;
         one.ids = {id};
@@ -124,15 +137,15 @@ class EntryPrinter {
     static std::string effect_of(const Evidence& e) {
         std::string out;
         if (e.chance != 1) out += fmt::format("chance x {:.2f}", e.chance);
-        if (e.left != 0) out += fmt::format("{}left {:+.0f} %", out.empty() ? "" : ", ", 100 * e.left);
+        if (e.left != 0) out += fmt::format("{}left {:+.{}f} %", out.empty() ? "" : ", ", 100 * e.left, e.left > -0.01f ? 1 : 0);
         return out;
     }
 
     void evidence() const {
-        const auto all = shelf_.evidence(e_.id);
+        const auto all = all_evidence();
         if (all.empty()) return;
         title("EVIDENCE");
-        constexpr int effect_width = 24;
+        constexpr int effect_width = 28;
         const int width = std::max(30, terminal_.width() - effect_width - 3);
         for (const auto& e : all) {
             bool first = true;
@@ -149,7 +162,7 @@ class EntryPrinter {
     void verdict() const {
         title("VERDICT");
         std::string product;
-        for (const auto& e : shelf_.evidence(e_.id)) {
+        for (const auto& e : all_evidence()) {
             if (e.chance != 1) product += fmt::format("{}{:.2f}", product.empty() ? "" : " x ", e.chance);
         }
         line("chance", fmt::format("{}{}  that the exported bytes are exactly the original file's",

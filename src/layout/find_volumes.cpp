@@ -28,6 +28,7 @@ class Search {
         out_.map = read_partition_map(source_);
         if (out_.map) {
             for (auto& p : out_.map->partitions) hold_against(p);
+            if (out_.volumes.empty() && out_.map->scheme == "MBR") try_large_sectors();
         }
         // Gaps may hold volumes that no map knows of. A map that is sound leaves little to look for.
         for (const auto& gap : gaps()) look_through(gap);
@@ -120,6 +121,14 @@ class Search {
             p.state =
                 fmt::format("its volume is {} bytes longer than it", v.offset + v.size - p.offset - p.size);
         }
+    }
+
+    /// An image does not tell the sectors of the drive it came from; an MBR counts in them.
+    void try_large_sectors() {
+        auto map = read_mbr(source_, 4096);
+        if (!map) return;
+        for (auto& p : map->partitions) hold_against(p);
+        if (!out_.volumes.empty()) out_.map = std::move(map);
     }
 
     /// Stretches of the source that belong to no volume and to no partition of a sound map.

@@ -76,6 +76,18 @@ TEST(FindVolumes, TakesAVolumeAtByteZeroForTheWhole) {
     EXPECT_EQ(seen.volumes[0].volume.serial, "CA4D-1E5A");
 }
 
+TEST(FindVolumes, UnderstandsSectorsOf4096Bytes) {
+    ByteVector disk(8 * mebibyte);
+    test::FatImage image;
+    test::put_volume(disk, 3 * mebibyte, image.bytes());
+    test::put_mbr_entry(disk, 0, 0, 0x0C, 3 * mebibyte / 4096,
+                        static_cast<std::uint32_t>(image.bytes().size() / 4096 + 1));
+    const auto seen = find(disk);
+    ASSERT_EQ(seen.volumes.size(), 1u);
+    EXPECT_EQ(seen.map->partitions[0].offset, 3 * mebibyte);
+    EXPECT_EQ(seen.map->partitions[0].state, "ok");
+}
+
 TEST(FindVolumes, NamesWhatItDoesNotRead) {
     struct Case {
         const char* name;

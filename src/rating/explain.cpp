@@ -98,7 +98,8 @@ std::string about_name(const Evidence& e) {
 std::string about_content(const Evidence& e, const std::function<std::string(std::int64_t)>& name_of) {
     switch (e.fact) {
         case Fact::overwritten:
-            return fmt::format("{} of it belong now to {}.", bytes(e.a), owner(e, name_of));
+            return fmt::format("{} of it {} now to {}.", bytes(e.a), e.a == 1 ? "belongs" : "belong",
+                               owner(e, name_of));
         case Fact::contested:
             return e.b ? fmt::format("{} of it are claimed as well by {}, of the same age.", bytes(e.a),
                                      owner(e, name_of))

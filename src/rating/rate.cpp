@@ -48,6 +48,10 @@ bool is_rating_fact(Fact f) {
         case Fact::content_verified:
         case Fact::content_fails:
         case Fact::volume_discards:
+        case Fact::live_content:
+        case Fact::recorded_layout:
+        case Fact::not_reused:
+        case Fact::text_throughout:
             return true;
         default:
             return false;

@@ -135,6 +135,24 @@ TEST(Rate, TrustsEmptyFilesOnlyWhereThereAreSome) {
     EXPECT_EQ(rate(unusual).grade, Grade::doubtful);
 }
 
+TEST(Rate, KeepsEveryStepToTheNumber) {
+    // The product of all effects is the chance.
+    std::vector<Subject> subjects{lost(1024, 900, "txt"), lost(4096, 2000, "pdf"),
+                                  lost(4096, 2000, "png", Layout::assumed),
+                                  lost(1024, 1000, "txt", Layout::assumed), lost(8192, 2000, "bin")};
+    subjects[2].evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
+    subjects[3].evidence = {
+        {Fact::next_free, 2, 0, {}}, {Fact::layout_prior, 5, 9, {}}, {Fact::high_word_argued, 9, 2, {}}};
+    for (auto& s : subjects) {
+        for (const bool contested : {false, true}) {
+            const auto r = contested ? rate(s, {{{s.pieces[0].source + 100, 100}, 2, 2, 100}}) : rate(s);
+            double product = 1;
+            for (const auto& e : s.evidence) product *= e.chance;
+            EXPECT_NEAR(product, r.chance, 1e-4) << s.ext << contested;
+        }
+    }
+}
+
 TEST(Rate, GivesTheSameAnswerTwice) {
     auto s = lost(1024, 1000, "txt");
     const auto first = rate(s, {{{1524, 100}, 2, 2, live_rank}});

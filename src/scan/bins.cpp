@@ -125,7 +125,8 @@ class BinSearch {
                             "SELECT DISTINCT path FROM folders WHERE path LIKE '$%' OR path LIKE '.%'");
         while (q.executeStep()) {
             const auto path = q.getColumn(0).getString();
-            if (path.find('/') == std::string::npos && bin_of(path + "/x/files")) out.push_back(path);
+            if (path.find('/') == std::string::npos && (bin_of(path + "/files") || bin_of(path + "/x/files")))
+                out.push_back(path);
         }
         return out;
     }

@@ -167,8 +167,6 @@ struct Entry {
     std::vector<Piece> pieces;
     std::vector<ByteRange> claims;  ///< every source range allocated to it, also beyond its end
     std::vector<Evidence> evidence;
-    /// Who wrote later, where times do not tell: grows with every file the volume makes. 0: unknown.
-    std::uint64_t sequence = 0;
 };
 
 /// Attributes in common; they have the values of the FAT directory entry's DIR_Attr.

@@ -2,6 +2,7 @@
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
+#include <sys/stat.h>
 
 #include <nlohmann/json.hpp>
 #include <sstream>
@@ -241,6 +242,119 @@ TEST_F(WholeJob, RefusesAShelfOfAnotherVersion) {
     const auto result = run({"list", "card.shelf"});
     EXPECT_EQ(result.status, 3);
     EXPECT_THAT(result.err, HasSubstr("version 99"));
+}
+
+TEST_F(WholeJob, ShowsAnEntryInFull) {
+    make_card();
+    run({"scan", "card.img"});
+    const auto id = std::to_string(rows({"--name", "Summer*"}).at(0)["id"].get<int>());
+    const auto shown = run({"show", "card.shelf", id});
+    EXPECT_EQ(shown.status, 0) << shown.err;
+    for (const char* words : {"Scripts/Summer play.txt", "deleted, volume 1", "1000", "assumed, stored",
+                              "in one run", "chance x", "VERDICT", "likely"})
+        EXPECT_THAT(shown.out, HasSubstr(words));
+    EXPECT_EQ(run({"show", "card.shelf", "999"}).status, 2);
+    EXPECT_EQ(run({"show", "card.shelf", "x"}).status, 2);
+}
+
+TEST_F(WholeJob, PeeksAtContents) {
+    make_card();
+    run({"scan", "card.img"});
+    const auto id = [&](const char* name) {
+        return std::to_string(rows({"--name", name}).at(0)["id"].get<int>());
+    };
+    const auto text = run({"peek", "card.shelf", id("Summer*"), "--bytes", "100"});
+    EXPECT_EQ(text.status, 0) << text.err;
+    EXPECT_THAT(text.out, HasSubstr("Summer, line 0."));
+    const auto hex = run({"peek", "card.shelf", id("_WL*"), "--as", "hex"});
+    EXPECT_THAT(hex.out, HasSubstr("52 49 46 46"));
+    EXPECT_THAT(hex.out, HasSubstr("|RIFF....WAVE|"));
+    EXPECT_EQ(run({"peek", "card.shelf", id("Summer*"), "--to", "summer.txt"}).status, 0);
+    EXPECT_EQ(read_file(folder.at("summer.txt")), summer);
+    EXPECT_EQ(run({"peek", "card.shelf", id("Summer*"), "--to", "summer.txt"}).status, 4);
+    EXPECT_EQ(run({"peek", "card.shelf", id("Summer*"), "--to", "card.img"}).status, 4);
+    EXPECT_EQ(run({"peek", "card.shelf", id("Scripts")}).status, 2);
+}
+
+TEST_F(WholeJob, MarksAndUnmarks) {
+    make_card();
+    run({"scan", "card.img"});
+    EXPECT_THAT(run({"mark", "card.shelf", "--under", "Scripts"}).out,
+                HasSubstr("2 entries newly marked; 2 marked now"));
+    EXPECT_THAT(run({"mark", "card.shelf", "--name", "*play*", "--ext", "csv,txt"}).out,
+                HasSubstr("0 entries newly marked"));
+    EXPECT_THAT(run({"unmark", "card.shelf", "--origin", "live"}).out,
+                HasSubstr("1 entry unmarked; 1 marked now"));
+    EXPECT_THAT(names({"--marked"}), ::testing::ElementsAre("Summer play.txt"));
+    EXPECT_EQ(run({"mark", "card.shelf"}).status, 2);
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--marked"}).status, 0);
+    EXPECT_TRUE(std::filesystem::exists(folder.at("out/data/deleted/Scripts/Summer play.txt")));
+    EXPECT_FALSE(std::filesystem::exists(folder.at("out/data/live")));
+}
+
+TEST_F(WholeJob, KnowsCopies) {
+    card.put(0, "KEPT    TXT", u"kept.txt", {50, 51}, winter);
+    card.erase(card.put(0, "COPY    TXT", u"copy.txt", {60, 61}, winter));
+    card.erase(card.put(0, "OTHER   TXT", u"other.txt", {70, 71}, sample_text("Summer", 900)));
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img"});
+    EXPECT_THAT(names({"--lost", "--hide-copies"}), ::testing::ElementsAre("other.txt"));
+    const auto id = std::to_string(rows({"--name", "kept.txt"}).at(0)["id"].get<int>());
+    EXPECT_THAT(names({"--same-as", id}), ::testing::ElementsAre("kept.txt", "copy.txt"));
+    EXPECT_THAT(run({"summary", "card.shelf"}).out, HasSubstr("still there as a live file"));
+}
+
+TEST_F(WholeJob, VerifiesAnExport) {
+    make_card();
+    run({"scan", "card.img"});
+    run({"export", "card.shelf", "--to", "out", "--all"});
+    const auto sound = run({"verify", "out"});
+    EXPECT_EQ(sound.status, 0) << sound.err;
+    EXPECT_THAT(sound.out, HasSubstr("4 of 4 files sound"));
+    folder.write("out/data/live/cues.csv", "changed");
+    folder.write("out/data/stranger.txt", "x");
+    std::filesystem::remove(folder.at("out/data/deleted/_WL.WAV"));
+    const auto wrong = run({"verify", "out"});
+    EXPECT_EQ(wrong.status, 1);
+    for (const char* words :
+         {"cues.csv is not what was exported", "stranger.txt was added", "_WL.WAV is missing", "2 of 4"})
+        EXPECT_THAT(wrong.out, HasSubstr(words));
+    EXPECT_EQ(run({"verify", "."}).status, 3);
+    folder.write("out/manifest-sha256.txt", std::string(64, 'a') + "  ../../etc/passwd\nnonsense\n");
+    EXPECT_THAT(run({"verify", "out"}).out, HasSubstr("outside the bag"));
+}
+
+TEST_F(WholeJob, ExportsFlat) {
+    make_card();
+    run({"scan", "card.img"});
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--all", "--tree", "flat"}).status, 0);
+    EXPECT_EQ(read_file(folder.at("out/data/deleted/Summer play.txt")), summer);
+    EXPECT_FALSE(std::filesystem::exists(folder.at("out/data/live/Scripts")));
+}
+
+TEST_F(WholeJob, KeepsDatesAndHoles) {
+    const std::string mostly_zeros = "start" + std::string(300'000, '\0') + "end";
+    std::vector<fat::Cluster> clusters;
+    for (fat::Cluster c = 100; c < 100 + mostly_zeros.size() / 512 + 1; ++c) clusters.push_back(c);
+    card.put(0, "HOLES   BIN", u"holes.bin", clusters, mostly_zeros);
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img", "--zone", "+00:00"});
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--all"}).status, 0);
+    EXPECT_EQ(read_file(folder.at("out/data/live/holes.bin")), mostly_zeros);
+    struct stat status {};
+    ASSERT_EQ(::stat(folder.at("out/data/live/holes.bin").c_str(), &status), 0);
+    EXPECT_EQ(status.st_mtim.tv_sec, 1741082400);  // 2025-03-04 10:00 UTC
+    EXPECT_LT(status.st_blocks * 512, 300'000);
+    EXPECT_EQ(rows({"--name", "holes.bin"}).at(0)["modified"], "2025-03-04T10:00:00Z");
+}
+
+TEST_F(WholeJob, SaysWhenADriveDiscards) {
+    for (fat::Cluster c = 10; c < 18; ++c)
+        card.erase(
+            card.put(0, "PHOTO" + std::to_string(c) + " JPG", u"", {c, c + 100}, std::string(900, '\0')));
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img"});
+    EXPECT_THAT(run({"summary", "card.shelf"}).out, HasSubstr("discards what is deleted: 8 of 8"));
 }
 
 TEST_F(WholeJob, RunsTheDemo) {
