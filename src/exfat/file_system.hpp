@@ -1,5 +1,5 @@
 #pragma once
-// exFAT behind the common interface: volumes are recognised and described, not yet scanned.
+// exFAT behind the common interface.
 
 #include "volume/file_system.hpp"
 

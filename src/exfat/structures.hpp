@@ -57,4 +57,53 @@ struct LabelEntry {
 };
 static_assert(sizeof(LabelEntry) == 32);
 
+/// Section 7.4: file directory entry, 0x85.
+struct FileEntry {
+    std::uint8_t EntryType;
+    std::uint8_t SecondaryCount;
+    little_uint16_buf_t SetChecksum;
+    little_uint16_buf_t FileAttributes;
+    little_uint16_buf_t Reserved1;
+    little_uint32_buf_t CreateTimestamp;
+    little_uint32_buf_t LastModifiedTimestamp;
+    little_uint32_buf_t LastAccessedTimestamp;
+    std::uint8_t Create10msIncrement;
+    std::uint8_t LastModified10msIncrement;
+    std::uint8_t CreateUtcOffset;
+    std::uint8_t LastModifiedUtcOffset;
+    std::uint8_t LastAccessedUtcOffset;
+    std::uint8_t Reserved2[7];
+};
+static_assert(sizeof(FileEntry) == 32);
+
+/// Section 7.6: stream extension entry, 0xC0.
+struct StreamExtension {
+    std::uint8_t EntryType;
+    std::uint8_t GeneralSecondaryFlags;
+    std::uint8_t Reserved1;
+    std::uint8_t NameLength;
+    little_uint16_buf_t NameHash;
+    little_uint16_buf_t Reserved2;
+    little_uint64_buf_t ValidDataLength;
+    little_uint32_buf_t Reserved3;
+    little_uint32_buf_t FirstCluster;
+    little_uint64_buf_t DataLength;
+};
+static_assert(sizeof(StreamExtension) == 32);
+
+/// Section 7.7: file name entry, 0xC1.
+struct FileNameEntry {
+    std::uint8_t EntryType;
+    std::uint8_t GeneralSecondaryFlags;
+    little_uint16_buf_t FileName[15];
+};
+static_assert(sizeof(FileNameEntry) == 32);
+
+constexpr std::uint8_t in_use_bit = 0x80;  ///< of EntryType; cleared by a delete
+constexpr std::uint8_t type_file = 0x05;   ///< EntryType without its InUse bit
+constexpr std::uint8_t type_stream = 0x40;
+constexpr std::uint8_t type_name = 0x41;
+constexpr std::uint8_t no_fat_chain = 0x02;  ///< in GeneralSecondaryFlags
+constexpr std::uint16_t attr_directory = 0x10;
+
 }  // namespace undershelf::exfat

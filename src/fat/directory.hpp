@@ -9,31 +9,9 @@
 #include "base/timestamp.hpp"
 #include "fat/structures.hpp"
 #include "fat/table.hpp"
+#include "volume/folder_bytes.hpp"
 
 namespace undershelf::fat {
-
-/// A folder's bytes in order, with where each came from.
-class FolderBytes {
-  public:
-    /// Reads `ranges` of the source one behind the other.
-    FolderBytes(const Source& source, const std::vector<ByteRange>& ranges);
-
-    std::size_t slots() const { return bytes_.size() / slot_size; }
-    const std::uint8_t* slot(std::size_t index) const { return bytes_.data() + index * slot_size; }
-    bool readable(std::size_t index) const;
-    /// Source offset of a slot, bytes.
-    std::uint64_t source_offset(std::size_t index) const;
-    const RangeSet& missing() const { return missing_; }
-
-  private:
-    struct Part {
-        std::size_t first_slot;
-        std::uint64_t source;
-    };
-    ByteVector bytes_;
-    std::vector<Part> parts_;
-    RangeSet missing_;
-};
 
 /// One short entry with the long name that belongs to it.
 struct Slots {

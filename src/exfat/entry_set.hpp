@@ -1,0 +1,59 @@
+#pragma once
+// Entry sets: a file entry, its stream extension and its names, in their live and their deleted form.
+
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/timestamp.hpp"
+#include "exfat/structures.hpp"
+#include "volume/file_system.hpp"
+#include "volume/folder_bytes.hpp"
+
+namespace undershelf::exfat {
+
+struct EntrySet {
+    FileEntry file{};
+    StreamExtension stream{};
+    std::u16string name;
+    std::uint64_t source_offset = 0;  ///< of its first slot
+    bool in_use = true;
+    bool after_end = false;  ///< behind the folder's end mark
+    bool checksum_holds = false;
+    bool headless = false;  ///< the file entry was written over: no times, no attributes; NameHash holds
+
+    bool is_dir() const { return !headless && (file.FileAttributes.value() & attr_directory); }
+};
+
+/// Names of sets that are written over otherwise.
+struct NameFragment {
+    std::u16string name;
+    std::uint64_t source_offset = 0;
+};
+
+struct Listing {
+    std::vector<EntrySet> sets;
+    std::vector<NameFragment> fragments;
+    std::size_t unreadable_slots = 0;
+};
+
+/// Takes a folder apart. Deleted sets count when their SetChecksum holds with the InUse bits restored; live
+/// ones also when it does not, as drivers show them.
+Listing parse_folder(const FolderBytes& folder);
+
+/// Section 6.3.3: over all slots of a set, without the two bytes of SetChecksum itself.
+std::uint16_t set_checksum(Bytes set);
+/// Section 7.6.4, with up-casing of the letters a to z alone and, behind them, of what simple case mapping
+/// changes.
+std::uint16_t name_hash(std::u16string_view name);
+
+/// Section 7.4.8: a timestamp with its 10 ms increment and UTC offset byte.
+MaybeTime timestamp(std::uint32_t stamp, std::uint8_t increment, std::uint8_t utc_offset);
+
+/// Trace::kind of a folder cluster that begins with a set whose checksum holds; a: its first cluster, b: its
+/// length.
+constexpr std::uint32_t set_trace = 1;
+/// Reports sets, live or deleted, whose checksum holds and that start in the owned part of `buffer`.
+void find_traces(const SweepBuffer& buffer, TraceSink& sink);
+
+}  // namespace undershelf::exfat

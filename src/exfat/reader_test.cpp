@@ -1,0 +1,253 @@
+#include "exfat/reader.hpp"
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+#include "base/text.hpp"
+#include "exfat/file_system.hpp"
+#include "support/collector.hpp"
+#include "support/disk_image.hpp"
+#include "support/fat_image.hpp"
+#include "support/heads.hpp"
+#include "support/memory_device.hpp"
+#include "volume/content_stream.hpp"
+
+namespace undershelf::exfat {
+
+namespace {
+
+using test::put_number;
+
+constexpr std::size_t heap = 64 * 512, cluster_size = 4096, root = 4;
+
+struct SetShape {
+    std::u16string name;
+    Cluster start = 0;
+    std::uint64_t size = 0;
+    std::uint64_t valid = ~0ull;
+    bool chained = false;
+    bool folder = false;
+    std::uint32_t created = 0x5A645000;  ///< 2025-03-04 10:00
+};
+
+/// A volume of 1000 clusters that sets, chains and contents are put into.
+class Image {
+  public:
+    Image() : bytes(test::exfat_head()) { free_slot_[root] = 2; }
+
+    std::size_t place(Cluster c) const { return heap + (c - 2) * cluster_size; }
+    void use(Cluster c, bool used = true) {
+        auto& byte = bytes[heap + (c - 2) / 8];
+        const auto bit = static_cast<std::uint8_t>(1u << (c - 2) % 8);
+        byte = static_cast<std::uint8_t>(used ? byte | bit : byte & ~bit);
+    }
+    void chain(const std::vector<Cluster>& clusters) {
+        for (std::size_t i = 0; i < clusters.size(); ++i)
+            put_number(bytes, 24 * 512 + clusters[i] * 4u,
+                       i + 1 < clusters.size() ? clusters[i + 1] : 0xFFFFFFFF, 4);
+    }
+    void fill(Cluster c, const std::string& content) {
+        std::copy(content.begin(), content.end(), bytes.begin() + static_cast<std::ptrdiff_t>(place(c)));
+    }
+
+    /// Writes a set into a folder; returns where it stands.
+    std::size_t add(Cluster folder, const SetShape& s) {
+        const auto names = (s.name.size() + 14) / 15;
+        ByteVector set((2 + names) * 32);
+        set[0] = 0x85;
+        set[1] = static_cast<std::uint8_t>(1 + names);
+        put_number(set, 4, s.folder ? 0x10 : 0x20, 2);
+        for (const std::size_t at : {8, 12, 16}) put_number(set, at, s.created, 4);
+        for (const std::size_t at : {22, 23, 24}) set[at] = 0x84;  // one hour east of UTC
+        set[32] = 0xC0;
+        set[33] = static_cast<std::uint8_t>(s.chained ? 1 : 3);
+        set[35] = static_cast<std::uint8_t>(s.name.size());
+        put_number(set, 36, name_hash(s.name), 2);
+        put_number(set, 40, std::min(s.valid, s.size), 8);
+        put_number(set, 52, s.start, 4);
+        put_number(set, 56, s.size, 8);
+        for (std::size_t i = 0; i < s.name.size(); ++i)
+            put_number(set, 64 + i / 15 * 32 + 2 + i % 15 * 2, s.name[i], 2);
+        for (std::size_t i = 0; i < names; ++i) set[64 + i * 32] = 0xC1;
+        put_number(set, 2, set_checksum(set), 2);
+        const auto at = place(folder) + free_slot_[folder] * 32;
+        std::copy(set.begin(), set.end(), bytes.begin() + static_cast<std::ptrdiff_t>(at));
+        free_slot_[folder] += set.size() / 32;
+        return at;
+    }
+    void erase(std::size_t at, std::size_t slots = 3) {
+        for (std::size_t i = 0; i < slots; ++i) bytes[at + i * 32] &= 0x7F;
+    }
+
+    ByteVector bytes;
+
+  private:
+    std::map<Cluster, std::size_t> free_slot_;
+};
+
+test::Collector read(const ByteVector& bytes) {
+    const auto source = test::memory_source(bytes);
+    test::Collector out;
+    Progress progress;
+    const auto found = file_system().recognise(*source, 0);
+    if (!found) return out;
+    const auto reader = file_system().open(*source, found->volume, {});
+    reader->read(out, progress);
+    reader->remnants(out, progress);
+    return out;
+}
+
+std::string content_of(const Image& image, const Entry& e) {
+    const auto source = test::memory_source(image.bytes);
+    ContentStream stream(*source, e.pieces, e.size);
+    const auto b = stream.first(1 << 20);
+    return {b.begin(), b.end()};
+}
+
+}  // namespace
+
+TEST(ExfatReader, ReadsTheLiveTree) {
+    Image image;
+    image.use(10);
+    image.add(root, {u"Scripts", 10, cluster_size, ~0ull, false, true});
+    const auto text = test::sample_text("winter", 10'000);
+    for (int i = 0; i < 3; ++i)
+        image.fill(static_cast<Cluster>(20 + 2 * i),
+                   text.substr(static_cast<std::size_t>(i) * cluster_size, cluster_size)),
+            image.use(static_cast<Cluster>(20 + 2 * i));
+    image.chain({20, 22, 24});
+    image.add(10, {u"Winter play, the long version.txt", 20, text.size(), ~0ull, true});
+    const auto seen = read(image.bytes);
+    ASSERT_EQ(seen.entries.size(), 2u);
+    const auto* play = seen.find("Winter play, the long version.txt");
+    ASSERT_TRUE(play);
+    EXPECT_EQ(play->parent, seen.find("Scripts")->key);
+    EXPECT_EQ(content_of(image, *play), text);
+    EXPECT_EQ(iso8601(*play->created), "2025-03-04T10:00:00+01:00");
+}
+
+TEST(ExfatReader, ReadsZerosBehindTheValidLength) {
+    Image image;
+    image.fill(30, std::string(cluster_size, 'x'));
+    image.use(30);
+    image.add(root, {u"part.bin", 30, 3000, 1000});
+    const auto seen = read(image.bytes);
+    ASSERT_EQ(seen.entries.size(), 1u);
+    EXPECT_EQ(content_of(image, seen.entries[0]), std::string(1000, 'x') + std::string(2000, '\0'));
+    EXPECT_EQ(seen.entries[0].claims[0].length, cluster_size);
+}
+
+TEST(ExfatReader, KnowsTheLayoutOfDeletedFiles) {
+    Image image;
+    const auto text = test::sample_text("lost", 2 * cluster_size);
+    for (const Cluster first : {40u, 50u, 60u}) {
+        const Cluster second = first == 40 ? 41 : first + 5;
+        image.fill(first, text.substr(0, cluster_size));
+        image.fill(second, text.substr(cluster_size));
+        if (first != 40) image.chain({first, second});
+    }
+    image.erase(image.add(root, {u"run.txt", 40, text.size()}));
+    image.erase(image.add(root, {u"chain.txt", 50, text.size(), ~0ull, true}));
+    image.erase(image.add(root, {u"broken.txt", 60, text.size(), ~0ull, true}));
+    image.use(65);  // somebody has a cluster of the last chain now
+    const auto seen = read(image.bytes);
+    for (const char* name : {"run.txt", "chain.txt"}) {
+        ASSERT_TRUE(seen.find(name)) << name;
+        EXPECT_EQ(seen.find(name)->layout, Layout::known);
+        EXPECT_EQ(content_of(image, *seen.find(name)), text);
+    }
+    EXPECT_EQ(seen.find("broken.txt")->layout, Layout::assumed);
+}
+
+TEST(ExfatReader, FollowsDeletedFoldersAndOwnerlessOnes) {
+    Image image;
+    image.add(70, {u"act 1.txt", 71, 5});
+    image.add(80, {u"act 2.txt", 81, 5});
+    image.erase(image.add(root, {u"Summer play", 70, cluster_size, ~0ull, false, true}));
+    const auto seen = read(image.bytes);
+    EXPECT_EQ(seen.find("act 1.txt")->parent, seen.find("Summer play")->key);
+    ASSERT_TRUE(seen.find("folder-80"));
+    EXPECT_EQ(seen.find("act 2.txt")->parent, seen.find("folder-80")->key);
+}
+
+TEST(ExfatReader, TellsOldNamesAndFragments) {
+    Image image;
+    image.use(30);
+    image.erase(image.add(root, {u"old name.txt", 30, 100}));
+    image.add(root, {u"new name.txt", 30, 100});
+    const auto headless = image.add(root, {u"headless.txt", 90, 100});
+    image.erase(headless);
+    image.bytes[headless] = 0x83 & 0x7F;
+    const auto fragment = image.add(root, {u"a name of more than fifteen units.txt", 95, 100});
+    image.erase(fragment, 5);
+    image.bytes[fragment] = image.bytes[fragment + 32] = 0x03;
+    const auto seen = read(image.bytes);
+    EXPECT_FALSE(seen.find("old name.txt"));
+    ASSERT_EQ(seen.late.size(), 1u);
+    EXPECT_EQ(seen.late[0].second.text, "old name.txt");
+    ASSERT_TRUE(seen.find("headless.txt"));
+    EXPECT_EQ(seen.find("headless.txt")->size, 100u);
+    ASSERT_TRUE(seen.find("a name of more than fifteen units.txt"));
+    EXPECT_EQ(seen.find("a name of more than fifteen units.txt")->name_certainty, NameCertainty::fragment);
+}
+
+TEST(ExfatReader, CutsCircles) {
+    Image image;
+    image.add(root, {u"Root again", root, cluster_size, ~0ull, false, true});
+    image.add(root, {u"Self", 10, cluster_size, ~0ull, false, true});
+    image.add(10, {u"Self", 10, cluster_size, ~0ull, false, true});
+    image.use(10);
+    image.add(root, {u"loop.bin", 200, 50 * cluster_size, ~0ull, true});
+    put_number(image.bytes, 24 * 512 + 200 * 4, 201, 4);
+    put_number(image.bytes, 24 * 512 + 201 * 4, 200, 4);
+    const auto seen = read(image.bytes);
+    EXPECT_EQ(seen.entries.size(), 4u);
+    EXPECT_EQ(seen.diagnostics.size(), 2u);
+}
+
+TEST(ExfatReader, SurvivesFlippedBytes) {
+    Image image;
+    image.use(10);
+    image.add(root, {u"Scripts", 10, cluster_size, ~0ull, false, true});
+    image.chain({20, 21});
+    image.add(10, {u"play.txt", 20, 5000, ~0ull, true});
+    image.erase(image.add(10, {u"gone.txt", 30, 9000}));
+    image.erase(image.add(root, {u"Old", 40, cluster_size, ~0ull, false, true}));
+    const auto flip = [&](std::size_t at, std::uint8_t value) {
+        auto bytes = image.bytes;
+        bytes[at] = value;
+        for (const auto& e : read(bytes).entries) ASSERT_LE(e.pieces.size(), 2000u);
+    };
+    std::mt19937 random(2);
+    for (std::size_t i = 64; i < 120; i += 2) flip(i, 0xFF);
+    for (const std::size_t base : {image.place(root), image.place(10)}) {
+        for (std::size_t i = 0; i < 32 * 9; i += 2) flip(base + i, static_cast<std::uint8_t>(random()));
+    }
+    for (std::size_t i = 0; i < 120; i += 3) flip(24 * 512 + i, static_cast<std::uint8_t>(random()));
+}
+
+TEST(ExfatTimestamp, KnowsItsOffset) {
+    EXPECT_EQ(iso8601(*timestamp(0x5A645000, 150, 0x80)), "2025-03-04T10:00:01.5Z");
+    EXPECT_EQ(iso8601(*timestamp(0x5A645000, 0, 0xEC)), "2025-03-04T10:00:00-05:00");
+    EXPECT_EQ(iso8601(*timestamp(0x5A645000, 0, 0)), "2025-03-04T10:00:00");
+    EXPECT_FALSE(timestamp(0, 0, 0));
+    EXPECT_FALSE(timestamp(0xFFFFFFFF, 0, 0));
+}
+
+TEST(ExfatTraces, FindsSetsByTheirChecksum) {
+    Image image;
+    image.add(root, {u"live.txt", 20, 5});
+    image.erase(image.add(root, {u"dead.txt", 21, 6}));
+    const auto broken = image.add(root, {u"torn.txt", 22, 7});
+    image.bytes[broken + 40] ^= 1;
+    struct Traces final : TraceSink {
+        std::vector<Trace> all;
+        void trace(const Trace& t) override { all.push_back(t); }
+    } found;
+    file_system().find_traces({image.bytes, 0, image.bytes.size()}, found);
+    ASSERT_EQ(found.all.size(), 2u);
+    EXPECT_EQ(found.all[1].a, 21u);
+}
+
+}  // namespace undershelf::exfat
