@@ -5,56 +5,16 @@
 #include <cstring>
 
 #include "base/text.hpp"
+#include "ntfs/geometry.hpp"
+#include "ntfs/reader.hpp"
 #include "ntfs/record.hpp"
 #include "ntfs/structures.hpp"
-#include "volume/unread_file_system.hpp"
 
 namespace undershelf::ntfs {
 
 namespace {
 
 constexpr std::uint64_t most_bitmap = 8 << 20;
-
-struct Geometry {
-    BootSector boot;
-    std::uint32_t sector_size, cluster_size, record_size;
-    std::uint64_t clusters;
-
-    std::uint64_t size() const { return (boot.sectors_per_volume.value() + 1) * sector_size; }
-};
-
-/// A signed size byte: clusters, or minus the power of two of bytes. 0 for an impossible one.
-std::uint32_t unpack_size(std::int8_t value, std::uint32_t cluster_size) {
-    if (value > 0) return static_cast<std::uint32_t>(value) * cluster_size;
-    return value < 0 && value >= -24 ? 1u << -value : 0;
-}
-
-std::optional<Geometry> read_geometry(const Source& source, std::uint64_t at) {
-    const auto boot = source.read_structure<BootSector>(at);
-    if (!boot || std::memcmp(boot->system_id, "NTFS    ", 8) != 0) return std::nullopt;
-    const std::uint32_t sector = boot->bytes_per_sector.value();
-    if (sector < 256 || sector > 4096 || !is_power_of_two(sector)) return std::nullopt;
-    const std::uint32_t per = boot->sectors_per_clusters;
-    const std::uint32_t sectors = per <= 0x80 ? per : per >= 0xF4 ? 1u << (256 - per) : 0;
-    if (!is_power_of_two(sectors) || std::uint64_t{sectors} * sector > (2u << 20)) return std::nullopt;
-    Geometry g{*boot, sector, sectors * sector, 0, 0};
-    g.record_size = unpack_size(boot->record_size, g.cluster_size);
-    const auto total = boot->sectors_per_volume.value();
-    g.clusters = total / sectors;
-    if (g.record_size < 512 || g.record_size > 65536 || !is_power_of_two(g.record_size) || total == 0 ||
-        total > (1ull << 52))
-        return std::nullopt;
-    if (boot->mft_clst.value() >= g.clusters || boot->mft2_clst.value() >= g.clusters) return std::nullopt;
-    return g;
-}
-
-/// A file record with its fixups undone; nothing when no record stands there.
-std::optional<ByteVector> record_at(const Source& source, std::uint64_t at, const Geometry& g) {
-    ByteVector bytes(g.record_size);
-    source.read(at, bytes);
-    if (std::memcmp(bytes.data(), "FILE", 4) != 0 || !undo_fixups(bytes)) return std::nullopt;
-    return bytes;
-}
 
 /// Record `number`, by the $MFT's first run; its mirror for the first four.
 std::optional<ByteVector> system_record(const Source& source, std::uint64_t volume, const Geometry& g,
@@ -81,7 +41,7 @@ std::string label_of(const Source& source, std::uint64_t volume, const Geometry&
     return {};
 }
 
-class NtfsFileSystem final : public UnreadFileSystem {
+class NtfsFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "NTFS"; }
 
@@ -128,6 +88,22 @@ class NtfsFileSystem final : public UnreadFileSystem {
         return std::nullopt;
     }
 
+    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+                                       const ReadOptions&) const override {
+        const auto g = read_geometry(source, volume.head_offset);
+        if (!g) {
+            throw Error(Trouble::input, fmt::format("The boot sector of the NTFS volume at offset {} cannot "
+                                                    "be read any more; scan the source again.",
+                                                    volume.offset));
+        }
+        return std::make_unique<Reader>(source, volume, *g);
+    }
+
+    void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
+        ntfs::find_traces(buffer, sink);
+    }
+    std::vector<Recognition> settle(const Source&, const std::vector<Trace>&) const override { return {}; }
+
   private:
     static Space count(Bytes bits, const Volume& volume, const Geometry& g) {
         Space out;
@@ -150,7 +126,6 @@ class NtfsFileSystem final : public UnreadFileSystem {
         Recognition r;
         auto& v = r.volume;
         v.family = v.file_system = "NTFS";
-        v.readable = false;
         v.offset = start;
         v.head_offset = head;
         v.found_by = found_by;

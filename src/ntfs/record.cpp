@@ -14,6 +14,19 @@ Bytes Attribute::value() const {
     return bytes.subspan(from, size);
 }
 
+std::u16string Attribute::name() const {
+    const auto head = load<AttributeHead>(bytes);
+    std::u16string out;
+    if (!head) return out;
+    const std::size_t from = head->name_off.value();
+    for (std::size_t i = 0; i < head->name_len; ++i) {
+        const auto unit = load<little_uint16_buf_t>(bytes, from + i * 2);
+        if (!unit) return {};
+        out += static_cast<char16_t>(unit->value());
+    }
+    return out;
+}
+
 bool undo_fixups(MutableBytes record, std::uint32_t sector_size) {
     const auto head = load<FileRecord>(record);
     if (!head) return false;

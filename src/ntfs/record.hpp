@@ -2,6 +2,7 @@
 // File records: fixups, attributes, run lists.
 
 #include <optional>
+#include <string>
 #include <vector>
 
 #include "base/byte_range.hpp"
@@ -15,6 +16,8 @@ struct Attribute {
     bool resident = true;
     Bytes bytes;
 
+    /// Its own name, empty for the unnamed one.
+    std::u16string name() const;
     /// Content of a resident attribute; empty when its bounds lie.
     Bytes value() const;
 };

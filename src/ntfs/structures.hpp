@@ -88,6 +88,68 @@ struct NonResidentHead {
 };
 static_assert(sizeof(NonResidentHead) == 64);
 
+/// $STANDARD_INFORMATION, first part. Times are 100 ns since 1601 UTC.
+struct StandardInformation {
+    little_uint64_buf_t cr_time;
+    little_uint64_buf_t m_time;
+    little_uint64_buf_t c_time;
+    little_uint64_buf_t a_time;
+    little_uint32_buf_t fa;
+};
+static_assert(sizeof(StandardInformation) == 36);
+
+/// $FILE_NAME; the name follows, `name_len` UTF-16 units.
+struct FileName {
+    little_uint64_buf_t home;  ///< parent: 48 bits of record number, 16 of sequence
+    little_uint64_buf_t cr_time;
+    little_uint64_buf_t m_time;
+    little_uint64_buf_t c_time;
+    little_uint64_buf_t a_time;
+    little_uint64_buf_t alloc_size;
+    little_uint64_buf_t data_size;
+    little_uint32_buf_t fa;
+    little_uint32_buf_t extend_data;
+    std::uint8_t name_len;
+    std::uint8_t type;
+};
+static_assert(sizeof(FileName) == 66);
+
+/// $ATTRIBUTE_LIST entry.
+struct ListEntry {
+    little_uint32_buf_t type;
+    little_uint16_buf_t size;
+    std::uint8_t name_len;
+    std::uint8_t name_off;
+    little_uint64_buf_t vcn;
+    little_uint64_buf_t ref;
+    little_uint16_buf_t id;
+};
+static_assert(sizeof(ListEntry) == 26);
+
+/// Entry of an $I30 index; a $FILE_NAME follows where `key_size` says so.
+struct IndexEntry {
+    little_uint64_buf_t ref;
+    little_uint16_buf_t size;
+    little_uint16_buf_t key_size;
+    little_uint16_buf_t flags;
+    little_uint16_buf_t pad;
+};
+static_assert(sizeof(IndexEntry) == 16);
+
+constexpr std::uint32_t ATTR_STD = 0x10;
+constexpr std::uint32_t ATTR_LIST = 0x20;
+constexpr std::uint32_t ATTR_NAME = 0x30;
+constexpr std::uint32_t ATTR_ROOT = 0x90;
+constexpr std::uint32_t ATTR_ALLOC = 0xA0;
+constexpr std::uint32_t ATTR_REPARSE = 0xC0;
+constexpr std::uint16_t RECORD_FLAG_IN_USE = 1;
+constexpr std::uint16_t RECORD_FLAG_DIR = 2;
+constexpr std::uint16_t ATTR_FLAG_COMPRESSED = 0x00FF;
+constexpr std::uint16_t ATTR_FLAG_ENCRYPTED = 0x4000;
+constexpr std::uint8_t FILE_NAME_DOS = 2;
+constexpr std::uint64_t MFT_REC_ROOT = 5;
+constexpr std::uint64_t MFT_REC_FREE = 16;  ///< records below are the file system's own
+constexpr std::uint64_t MFT_REC_EXTEND = 11;
 constexpr std::uint32_t ATTR_LABEL = 0x60;  ///< $VOLUME_NAME
 constexpr std::uint32_t ATTR_DATA = 0x80;
 constexpr std::uint32_t ATTR_END = 0xFFFFFFFF;

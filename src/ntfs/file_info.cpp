@@ -1,0 +1,327 @@
+#include "ntfs/file_info.hpp"
+
+#include <algorithm>
+#include <set>
+
+#include "base/text.hpp"
+
+namespace undershelf::ntfs {
+
+namespace {
+
+constexpr std::uint64_t most_list_bytes = 1 << 20;
+constexpr std::size_t most_extensions = 4096;
+constexpr std::int64_t filetime_epoch = 116'444'736'000'000'000;
+
+/// Bytes of a non-resident attribute that is small, such as an attribute list.
+ByteVector read_runs(const Source& source, std::uint64_t volume, const Geometry& g,
+                     const std::vector<Run>& runs, std::uint64_t size) {
+    ByteVector out;
+    for (const auto& run : runs) {
+        if (out.size() >= size) break;
+        const auto length = std::min<std::uint64_t>(run.count * g.cluster_size, size - out.size());
+        if (run.sparse) {
+            out.resize(out.size() + length);
+        } else {
+            const auto part = source.read_vector({volume + run.lcn * g.cluster_size, length});
+            out.insert(out.end(), part.begin(), part.end());
+        }
+    }
+    return out;
+}
+
+std::u16string units_of(Bytes bytes, std::size_t at, std::size_t length) {
+    std::u16string out;
+    for (std::size_t i = 0; i < length && at + i * 2 + 1 < bytes.size(); ++i)
+        out += static_cast<char16_t>(bytes[at + i * 2] | bytes[at + i * 2 + 1] << 8);
+    return out;
+}
+
+/// Kind and target of a reparse point ([MS-FSCC] section 2.1.2).
+std::string describe_reparse(Bytes value) {
+    const auto tag = load<little_uint32_buf_t>(value);
+    if (!tag) return "reparse point";
+    const auto target = [&](std::size_t names_at) {
+        const auto offset = load<little_uint16_buf_t>(value, 8),
+                   length = load<little_uint16_buf_t>(value, 10);
+        return offset && length
+                   ? utf8_from_utf16(units_of(value, names_at + offset->value(), length->value() / 2))
+                   : std::string();
+    };
+    switch (tag->value()) {
+        case 0xA000000C:
+            return "symbolic link to " + target(20);
+        case 0xA0000003:
+            return "junction to " + target(16);
+        case 0x80000013:
+            return "deduplicated: its content stands elsewhere, in a store this version does not read";
+        case 0x80000017:
+            return "system-compressed: its content stands packed in the stream WofCompressedData";
+        case 0xA000001D:
+            return "symbolic link of a Linux subsystem";
+        default:
+            return "reparse point of another kind";
+    }
+}
+
+class Gatherer {
+  public:
+    Gatherer(const Source& source, std::uint64_t volume, const Geometry& g)
+        : source_(source), volume_(volume), g_(g) {}
+
+    FileInfo run(const Record& base, std::uint64_t number, const RecordSource& record) {
+        const auto head = load<FileRecord>(base.bytes);
+        if (!head) return {};
+        out_.flags = head->flags.value();
+        take(base);
+        std::set<std::uint64_t> seen{number};
+        for (const auto extension : extensions(base)) {
+            if (seen.size() > most_extensions || !seen.insert(extension).second) continue;
+            const auto more = record(extension);
+            const auto more_head = load<FileRecord>(more.bytes);
+            // Compared by the number alone: in a deleted file the references keep the sequence from before.
+            if (more_head && (more_head->parent_ref.value() & 0xFFFFFFFFFFFF) == number) take(more);
+        }
+        finish();
+        return std::move(out_);
+    }
+
+  private:
+    /// Records that the attribute list names, in its order.
+    std::vector<std::uint64_t> extensions(const Record& base) const {
+        std::vector<std::uint64_t> out;
+        for (const auto& a : attributes_of(base.bytes)) {
+            if (a.type != ATTR_LIST) continue;
+            ByteVector list;
+            if (a.resident) {
+                const auto value = a.value();
+                list.assign(value.begin(), value.end());
+            } else if (const auto runs = runs_of(a, g_.clusters)) {
+                const auto head = load<NonResidentHead>(a.bytes);
+                list = read_runs(source_, volume_, g_, *runs,
+                                 std::min(head->data_size.value(), most_list_bytes));
+            }
+            for (std::size_t at = 0; const auto e = load<ListEntry>(list, at);) {
+                out.push_back(e->ref.value() & 0xFFFFFFFFFFFF);
+                if (e->size.value() < sizeof(ListEntry)) break;
+                at += e->size.value();
+            }
+        }
+        return out;
+    }
+
+    void take(const Record& record) {
+        for (const auto& a : attributes_of(record.bytes)) {
+            switch (a.type) {
+                case ATTR_STD:
+                    take_times(a);
+                    break;
+                case ATTR_NAME:
+                    if (const auto name = parse_name(a.value())) out_.names.push_back(*name);
+                    break;
+                case ATTR_DATA:
+                    take_data(a, record);
+                    break;
+                case ATTR_ALLOC:
+                    if (const auto runs = runs_of(a, g_.clusters); runs && a.name() == u"$I30")
+                        out_.index_runs.insert(out_.index_runs.end(), runs->begin(), runs->end());
+                    break;
+                case ATTR_REPARSE:
+                    out_.reparse = a.resident ? describe_reparse(a.value()) : "reparse point";
+                    break;
+                default:
+                    break;
+            }
+        }
+    }
+
+    void take_times(const Attribute& a) {
+        const auto info = load<StandardInformation>(a.value());
+        if (!info) return;
+        out_.created = filetime(info->cr_time.value());
+        out_.modified = filetime(info->m_time.value());
+        out_.accessed = filetime(info->a_time.value());
+        out_.attributes = info->fa.value() & 0x27;
+    }
+
+    struct Part {
+        std::uint64_t first_vcn;
+        std::optional<std::vector<Run>> runs;
+    };
+
+    void take_data(const Attribute& a, const Record& record) {
+        const auto name = a.name();
+        auto& stream = streams_[name];
+        stream.name = name;
+        stream.flags |= load<AttributeHead>(a.bytes)->flags.value();
+        if (a.resident) {
+            const auto value = a.value();
+            stream.bytes.assign(value.begin(), value.end());
+            stream.bytes_at = record.offset + static_cast<std::uint64_t>(value.data() - record.bytes.data());
+            stream.size = stream.valid_size = value.size();
+            return;
+        }
+        const auto head = load<NonResidentHead>(a.bytes);
+        if (!head) {
+            stream.broken = true;
+            return;
+        }
+        stream.resident = false;
+        // Sizes stand in the first part alone.
+        if (head->svcn.value() == 0) {
+            stream.size = head->data_size.value();
+            stream.valid_size = head->valid_size.value();
+            stream.compression_unit = head->c_unit;
+        }
+        parts_[name].push_back({head->svcn.value(), runs_of(a, g_.clusters)});
+    }
+
+    /// Joins the parts of each run list; what is missing between them is broken.
+    void finish() {
+        for (auto& [name, parts] : parts_) {
+            auto& stream = streams_[name];
+            std::stable_sort(parts.begin(), parts.end(),
+                             [](const Part& a, const Part& b) { return a.first_vcn < b.first_vcn; });
+            for (const auto& part : parts) {
+                if (!part.runs || part.first_vcn != stream.next_vcn) {
+                    stream.broken = true;
+                    break;
+                }
+                for (const auto& run : *part.runs) {
+                    stream.runs.push_back(run);
+                    stream.next_vcn += run.count;
+                }
+            }
+        }
+        for (auto& [name, stream] : streams_) out_.streams.push_back(std::move(stream));
+    }
+
+    const Source& source_;
+    std::uint64_t volume_;
+    const Geometry& g_;
+    FileInfo out_;
+    std::map<std::u16string, Stream> streams_;
+    std::map<std::u16string, std::vector<Part>> parts_;
+};
+
+/// Appends pieces one behind the other.
+class PieceList {
+  public:
+    PieceList(std::vector<Piece>& out, std::uint64_t size) : out_(out), left_(size) {}
+
+    Piece& add(PieceKind kind, std::uint64_t length, std::uint64_t source = 0) {
+        Piece p;
+        p.kind = kind;
+        p.offset = at_;
+        p.length = std::min(length, left_);
+        p.source = source;
+        at_ += p.length;
+        left_ -= p.length;
+        out_.push_back(std::move(p));
+        return out_.back();
+    }
+    std::uint64_t left() const { return left_; }
+    std::uint64_t at() const { return at_; }
+
+  private:
+    std::vector<Piece>& out_;
+    std::uint64_t at_ = 0, left_;
+};
+
+void lay_out_plain(const Stream& s, const Geometry& g, std::uint64_t volume, PieceList& list) {
+    for (const auto& run : s.runs) {
+        if (list.left() == 0) return;
+        std::uint64_t length = run.count * g.cluster_size;
+        if (run.sparse) {
+            list.add(PieceKind::zeros, length);
+            continue;
+        }
+        // Behind the valid length the clusters hold anything, and read as zeros.
+        const auto valid = s.valid_size > list.at() ? std::min(length, s.valid_size - list.at()) : 0;
+        if (valid) list.add(PieceKind::stored, valid, volume + run.lcn * g.cluster_size);
+        if (length > valid && list.left()) list.add(PieceKind::zeros, length - valid);
+    }
+}
+
+/// Units of 2^compression_unit clusters: stored when all of them have a place, sparse when none has, packed
+/// otherwise.
+void lay_out_compressed(const Stream& s, const Geometry& g, std::uint64_t volume, PieceList& list) {
+    const std::uint64_t unit = 1ull << s.compression_unit;
+    std::size_t index = 0;
+    std::uint64_t used = 0;  // clusters of runs[index] that earlier units took
+    while (list.left() && index < s.runs.size()) {
+        std::vector<ByteRange> input;
+        std::uint64_t wanted = unit, stored = 0;
+        while (wanted && index < s.runs.size()) {
+            const auto& run = s.runs[index];
+            const auto n = std::min(wanted, run.count - used);
+            if (!run.sparse) {
+                input.push_back({volume + (run.lcn + used) * g.cluster_size, n * g.cluster_size});
+                stored += n;
+            }
+            wanted -= n;
+            used += n;
+            if (used == run.count) {
+                ++index;
+                used = 0;
+            }
+        }
+        if (stored == 0) {
+            list.add(PieceKind::zeros, unit * g.cluster_size);
+        } else if (stored == unit) {
+            for (const auto& r : input) {
+                if (list.left()) list.add(PieceKind::stored, r.length, r.offset);
+            }
+        } else {
+            auto& p = list.add(PieceKind::packed, unit * g.cluster_size);
+            p.codec = Codec::lznt1;
+            p.input = std::move(input);
+        }
+    }
+}
+
+}  // namespace
+
+MaybeTime filetime(std::uint64_t value) {
+    if (value == 0 || value > (1ull << 62)) return std::nullopt;
+    return Timestamp{static_cast<std::int64_t>(value) - filetime_epoch, 0};
+}
+
+std::optional<Name> parse_name(Bytes value) {
+    const auto f = load<FileName>(value);
+    if (!f || f->name_len == 0 || value.size() < sizeof(FileName) + f->name_len * 2u || f->type > 3)
+        return std::nullopt;
+    Name out;
+    out.parent_record = f->home.value() & 0xFFFFFFFFFFFF;
+    out.parent_sequence = static_cast<std::uint16_t>(f->home.value() >> 48);
+    out.name = units_of(value, sizeof(FileName), f->name_len);
+    out.type = f->type;
+    out.created = filetime(f->cr_time.value());
+    out.modified = filetime(f->m_time.value());
+    return out;
+}
+
+FileInfo read_file(const Source& source, std::uint64_t volume, const Geometry& g, const Record& base,
+                   std::uint64_t number, const RecordSource& record) {
+    return Gatherer(source, volume, g).run(base, number, record);
+}
+
+void lay_out(const Stream& s, const Geometry& g, std::uint64_t volume, std::vector<Piece>& pieces,
+             std::vector<ByteRange>& claims) {
+    PieceList list(pieces, s.size);
+    if (s.resident) {
+        if (s.size) list.add(PieceKind::inlined, s.size, s.bytes_at).bytes = s.bytes;
+        return;
+    }
+    for (const auto& run : s.runs) {
+        if (!run.sparse) claims.push_back({volume + run.lcn * g.cluster_size, run.count * g.cluster_size});
+    }
+    if ((s.flags & ATTR_FLAG_COMPRESSED) && s.compression_unit > 0 && s.compression_unit <= 8) {
+        lay_out_compressed(s, g, volume, list);
+    } else {
+        lay_out_plain(s, g, volume, list);
+    }
+    if (list.left()) list.add(PieceKind::missing, list.left());
+}
+
+}  // namespace undershelf::ntfs

@@ -1,0 +1,47 @@
+#pragma once
+// The master file table: records by their numbers, wherever its own run list put them.
+
+#include <vector>
+
+#include "base/progress.hpp"
+#include "ntfs/file_info.hpp"
+
+namespace undershelf::ntfs {
+
+/// What the table says of a record at a glance; four bytes each, for tables of millions.
+struct Glance {
+    std::uint16_t sequence = 0;
+    bool is_record : 1 = false;
+    bool in_use : 1 = false;
+    bool is_dir : 1 = false;
+    bool is_base : 1 = false;
+    bool torn : 1 = false;
+};
+
+class Mft {
+  public:
+    /// Finds the table by record 0, or by its mirror when that is damaged. Empty when neither can be read.
+    Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geometry);
+
+    std::uint64_t records() const { return records_; }
+    bool from_mirror() const { return from_mirror_; }
+    /// A record with its fixups undone, also a torn one; empty bytes when no record stands there.
+    Record get(std::uint64_t number, bool* torn = nullptr) const;
+    /// Looks at every record once.
+    std::vector<Glance> glance(Progress& progress) const;
+
+  private:
+    std::uint64_t place_of(std::uint64_t number) const;
+
+    const Source& source_;
+    std::uint64_t volume_offset_;
+    Geometry geometry_;
+    std::vector<Run> runs_;
+    std::uint64_t records_ = 0;
+    bool from_mirror_ = false;
+    // The stretch read last, since records are mostly asked for in order.
+    mutable ByteVector window_;
+    mutable std::uint64_t window_start_ = ~0ull;
+};
+
+}  // namespace undershelf::ntfs
