@@ -12,6 +12,31 @@ namespace undershelf::ntfs {
 namespace {
 constexpr std::uint64_t most_index_bytes = 256 << 20;
 
+constexpr std::uint32_t file_name_is_folder = 0x10000000;
+
+/// Could a $FILE_NAME stand here? Its four times are of this age, and its name is one.
+bool looks_like_name(Bytes bytes) {
+    const auto f = load<FileName>(bytes);
+    if (!f || f->name_len == 0 || f->type > 3 || bytes.size() < sizeof(FileName) + f->name_len * 2u)
+        return false;
+    constexpr std::uint64_t from = 119'600'064'000'000'000, to = 157'766'880'000'000'000;  // 1980 to 2100
+    for (const auto time : {f->cr_time.value(), f->m_time.value(), f->c_time.value(), f->a_time.value()}) {
+        if (time < from || time > to) return false;
+    }
+    for (std::size_t i = 0; i < f->name_len; ++i) {
+        const auto unit = load<little_uint16_buf_t>(bytes, sizeof(FileName) + i * 2)->value();
+        if (unit < 0x20 || unit == '/' || unit == 0xFFFF) return false;
+    }
+    return true;
+}
+
+/// By what a name in a folder is known again: the folder, the name and its time of creation.
+std::uint64_t name_print(std::uint64_t folder, const Name& name) {
+    const auto text = std::hash<std::u16string>()(name.name);
+    const auto time = name.created ? static_cast<std::uint64_t>(name.created->ticks) : 0;
+    return text ^ (folder * 0x9E3779B97F4A7C15ull) ^ (time * 0xBF58476D1CE4E5B9ull);
+}
+
 /// Sequence numbers skip 0 when they wrap.
 std::uint16_t next_sequence(std::uint16_t s) {
     return s == 0xFFFF ? 1 : static_cast<std::uint16_t>(s + 1);
@@ -112,6 +137,11 @@ void Reader::emit(const FileInfo& info, std::uint64_t number, const Name& name, 
     describe(e, info, number);
     if (!e.modified) e.modified = name.modified;
     if (!e.created) e.created = name.created;
+    names_seen_.insert(name_print(name.parent_record, name));
+    if (!parent.good && e.created) {
+        const auto [it, fresh] = stale_folders_.emplace(parent.key, e.created->ticks);
+        if (!fresh) it->second = std::min(it->second, e.created->ticks);
+    }
     if (!parent.good)
         e.evidence.push_back(
             {Fact::stale_reference, name.parent_record, 0,
@@ -214,11 +244,11 @@ void Reader::remnants(EntrySink& sink, Progress& progress) {
 }
 
 void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
-    const auto info = read_file(source_, volume_.offset, geometry_, mft_.get(folder), folder,
+    const auto record = mft_.get(folder);
+    const auto info = read_file(source_, volume_.offset, geometry_, record, folder,
                                 [this](std::uint64_t n) { return mft_.get(n); });
+    read_record_slack(record, folder, sink);
     std::uint64_t read = 0;
-    ByteVector all;
-    std::vector<std::uint64_t> places;
     const auto block = std::max<std::uint64_t>(geometry_.index_size, 512);
     for (const auto& run : info.index_runs) {
         if (run.sparse) continue;
@@ -239,44 +269,74 @@ void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
 void Reader::read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
     const auto used = load<little_uint32_buf_t>(block, 24 + 4);
     if (!used) return;
-    std::size_t at = std::min<std::size_t>((24 + used->value() + 7) / 8 * 8, block.size());
-    for (; at + sizeof(IndexEntry) + sizeof(FileName) <= block.size(); at += 8) {
-        const auto e = load<IndexEntry>(block, at);
-        const std::size_t key = e->key_size.value();
-        // The entry's own sizes may be written over by an end entry; the name's length has to fit all the
-        // same.
-        const auto name = load<FileName>(block, at + sizeof(IndexEntry));
-        if (name->name_len == 0 || name->type > 3 || key != sizeof(FileName) + name->name_len * 2u ||
-            at + sizeof(IndexEntry) + key > block.size())
-            continue;
-        read_index_remnant(block.subspan(at, sizeof(IndexEntry) + key), offset + at, folder, sink);
+    scan_slack(block, (24 + std::size_t{used->value()} + 7) / 8 * 8, offset, folder, sink);
+}
+
+/// A small folder's index stands in its record; entries that were removed from it stay behind the record's
+/// used part. The end mark may have been written over the first of them, whose head stands before it.
+void Reader::read_record_slack(const Record& record, std::uint64_t folder, EntrySink& sink) {
+    const auto head = load<FileRecord>(record.bytes);
+    if (!head) return;
+    constexpr std::size_t before = sizeof(IndexEntry) + sizeof(FileName) + 6;
+    const std::size_t used = head->used.value() / 8 * 8;
+    scan_slack(record.bytes, used > before ? (used - before) / 8 * 8 : 0, record.offset, folder, sink);
+}
+
+void Reader::scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::uint64_t folder,
+                        EntrySink& sink) {
+    for (; at + sizeof(IndexEntry) + sizeof(FileName) <= bytes.size(); at += 8) {
+        if (looks_like_name(bytes.subspan(at + sizeof(IndexEntry))))
+            read_index_remnant(bytes.subspan(at), offset + at, folder, sink);
     }
 }
 
 void Reader::read_index_remnant(Bytes entry, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
     const auto head = *load<IndexEntry>(entry);
-    const auto name = parse_name(entry.subspan(sizeof(IndexEntry)));
-    const auto record = head.ref.value() & 0xFFFFFFFFFFFF;
-    const auto sequence = static_cast<std::uint16_t>(head.ref.value() >> 48);
-    if (!name || name->type == FILE_NAME_DOS || name->parent_record != folder || !name->modified ||
-        record < MFT_REC_FREE)
-        return;
-    // Files whose record still tells of them are listed already, under this name or a later one.
-    if (is_known(record, sequence) || !remnants_seen_.insert({head.ref.value(), name->name}).second) return;
     const auto f = *load<FileName>(entry, sizeof(IndexEntry));
+    const auto name = parse_name(entry.subspan(sizeof(IndexEntry)));
+    if (!name || name->type == FILE_NAME_DOS) return;
+    // An end entry written over the head takes the record number; the sequence behind it usually stays.
+    const bool head_holds = head.key_size.value() == sizeof(FileName) + f.name_len * 2u;
+    const auto record = head_holds ? head.ref.value() & 0xFFFFFFFFFFFF : 0;
+    const auto sequence = static_cast<std::uint16_t>(head.ref.value() >> 48);
+    // Files whose record still tells of them are listed already, under this name or a later one.
+    if (head_holds && (record < MFT_REC_FREE || is_known(record, sequence))) return;
+    if (!names_seen_.insert(name_print(folder, *name)).second) return;
     Entry e;
     e.key = {offset, 3};
-    e.parent = parent_of(folder, name->parent_sequence).key;
+    e.parent = folder == MFT_REC_ROOT ? root_key : EntryKey{folder, 0};
     e.origin = Origin::deleted;
     e.name = utf8_from_utf16(name->name);
-    e.is_dir = f.fa.value() & 0x10000000;
+    e.is_dir = f.fa.value() & file_name_is_folder;
     e.size = e.is_dir ? 0 : f.data_size.value();
     e.created = name->created;
     e.modified = name->modified;
     e.evidence.push_back(
         {Fact::from_index, 0, 0, "Only its folder's index still names it; its record has been used again."});
-    if (e.is_dir) e.key = {record, std::uint64_t{sequence} + 2};
+    if (e.is_dir) {
+        if (const auto key =
+                stale_folder(head_holds ? std::optional(record) : std::nullopt, sequence, e.created))
+            e.key = *key;
+    }
     sink.entry(std::move(e));
+}
+
+/// The folder that stale references of files mean, when a leftover can be no other: by the record number and
+/// the sequence where they are known, else by there being only one such folder, or only one whose files are
+/// all younger.
+std::optional<EntryKey> Reader::stale_folder(std::optional<std::uint64_t> record, std::uint16_t sequence,
+                                             const MaybeTime& created) {
+    std::vector<EntryKey> possible, younger;
+    for (const auto& [key, oldest] : stale_folders_) {
+        if (record && (key.a != *record || key.b != std::uint64_t{sequence} + 2)) continue;
+        possible.push_back(key);
+        if (created && oldest >= created->ticks) younger.push_back(key);
+    }
+    const auto& choice = possible.size() == 1 ? possible : younger;
+    if (choice.size() != 1) return std::nullopt;
+    const auto key = choice.front();
+    stale_folders_.erase(key);
+    return key;
 }
 
 void find_traces(const SweepBuffer& buffer, TraceSink& sink) {

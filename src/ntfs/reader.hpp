@@ -2,7 +2,9 @@
 // Streams the entries of one present NTFS volume: every file record, live and deleted, in the order of their
 // numbers; then what folder indexes still tell of files whose record has been reused.
 
+#include <map>
 #include <set>
+#include <unordered_set>
 #include <vector>
 
 #include "ntfs/mft.hpp"
@@ -26,7 +28,12 @@ class Reader final : public VolumeReader {
 
     void read_index(std::uint64_t folder, EntrySink& sink);
     void read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
+    void read_record_slack(const Record& record, std::uint64_t folder, EntrySink& sink);
+    void scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
     void read_index_remnant(Bytes entry, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
+
+    std::optional<EntryKey> stale_folder(std::optional<std::uint64_t> record, std::uint16_t sequence,
+                                         const MaybeTime& created);
 
     /// The key of the folder that a reference means, and whether it means the folder that is in that record
     /// now.
@@ -46,7 +53,10 @@ class Reader final : public VolumeReader {
     std::vector<Glance> glances_;
     std::vector<bool> taken_;  ///< clusters held by live files
     std::set<std::uint64_t> system_folders_;
-    std::set<std::pair<std::uint64_t, std::u16string>> remnants_seen_;
+    std::unordered_set<std::uint64_t> names_seen_;
+    /// Folders that files mean and that are not in their record any more, with the oldest of these files in
+    /// ticks.
+    std::map<EntryKey, std::int64_t> stale_folders_;
 };
 
 /// Trace::kind of a file record (a: its own number, b: its sequence) and of an index block.
