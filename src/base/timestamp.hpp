@@ -24,6 +24,11 @@ struct Timestamp {
 
 using MaybeTime = std::optional<Timestamp>;
 
+/// Its ticks, 0 for an unknown time.
+inline std::int64_t ticks_of(const MaybeTime& time) {
+    return time ? time->ticks : 0;
+}
+
 struct CivilTime {
     int year = 1970, month = 1, day = 1, hour = 0, minute = 0, second = 0;
 };

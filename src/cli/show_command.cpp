@@ -137,7 +137,9 @@ class EntryPrinter {
     static std::string effect_of(const Evidence& e) {
         std::string out;
         if (e.chance != 1) out += fmt::format("chance x {:.2f}", e.chance);
-        if (e.left != 0) out += fmt::format("{}left {:+.{}f} %", out.empty() ? "" : ", ", 100 * e.left, e.left > -0.01f ? 1 : 0);
+        if (e.left != 0)
+            out += fmt::format("{}left {:+.{}f} %", out.empty() ? "" : ", ", 100 * e.left,
+                               e.left > -0.01f ? 1 : 0);
         return out;
     }
 

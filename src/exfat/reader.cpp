@@ -14,9 +14,6 @@ constexpr std::uint64_t most_folder_bytes = 256ull << 20;
 /// How much free space is read in search of folders whose own entry is gone; the rest is found by sweeping.
 constexpr std::uint64_t most_search_bytes = 256ull << 20;
 
-std::int64_t ticks(const MaybeTime& t) {
-    return t ? t->ticks : 0;
-}
 }  // namespace
 
 Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry)
@@ -191,7 +188,7 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
     claim(place.runs);
     if (!place.runs.empty())
         live_files_.emplace(start,
-                            LiveFile{set.stream.DataLength.value(), ticks(e.created), e.key, e.is_dir});
+                            LiveFile{set.stream.DataLength.value(), ticks_of(e.created), e.key, e.is_dir});
     sink.entry(std::move(e));
 }
 
@@ -268,7 +265,7 @@ std::optional<EntryKey> Reader::old_set_of(const EntrySet& set, const Entry& e) 
     for (auto it = from; it != to; ++it) {
         const auto& live = it->second;
         if (live.is_dir != e.is_dir && !set.headless) continue;
-        const bool same_birth = live.created != 0 && live.created == ticks(e.created);
+        const bool same_birth = live.created != 0 && live.created == ticks_of(e.created);
         if (same_birth || (set.headless && live.size == set.stream.DataLength.value())) return live.key;
     }
     return std::nullopt;

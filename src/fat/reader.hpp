@@ -90,6 +90,10 @@ class Reader final : public VolumeReader {
     std::uint64_t empty_live_ = 0, live_count_ = 0;
 };
 
+/// When the content was last written, in ticks: a copy keeps its date of change and gets a new date of
+/// creation.
+std::int64_t written(const Entry& entry);
+
 /// Pieces of a file of `size` bytes in `ranges`, one behind the other; what they do not reach is missing.
 std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t size, bool known);
 

@@ -112,8 +112,7 @@ double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry
     }
     if (table_.in_use(candidate)) weight += in_use_now;
     weight += weigh_end(source_, volume_offset_ + table_.geometry().cluster_offset(candidate), entry.size);
-    const auto ticks = [](const MaybeTime& t) { return t ? t->ticks : 0; };
-    return weight + weigh_neighbours(candidate, std::max(ticks(entry.modified), ticks(entry.created)));
+    return weight + weigh_neighbours(candidate, std::max(ticks_of(entry.modified), ticks_of(entry.created)));
 }
 
 ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) const {

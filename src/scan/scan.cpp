@@ -110,7 +110,7 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     if (result.volumes.empty()) {
         throw Error(Trouble::input,
                     fmt::format("{} holds no volume that can be scanned: this version reads FAT12, FAT16, "
-                                "FAT32 and exFAT. Check with `undershelf inspect {}` what is there.",
+                                "FAT32, exFAT and NTFS. Check with `undershelf inspect {}` what is there.",
                                 options.source_path, options.source_path));
     }
 

@@ -1,0 +1,85 @@
+// The part of the writer that the rating works with: every claim in the shelf, and every entry whose rating
+// may change.
+
+#include <fmt/format.h>
+
+#include "shelf/packing.hpp"
+#include "shelf/writer.hpp"
+
+namespace undershelf {
+
+std::vector<Claim> ShelfWriter::claims() {
+    std::vector<Claim> out;
+    SQLite::Statement q(*db_,
+                        "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.rank, c.claims FROM contents c "
+                        "JOIN entries e ON e.id = c.entry");
+    while (q.executeStep()) {
+        const auto column = q.getColumn(6);
+        const EntryKey key{static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
+                           static_cast<std::uint64_t>(q.getColumn(3).getInt64())};
+        const auto identity = content_identity(q.getColumn(1).getInt(), key);
+        for (const auto& r : unpack_ranges({static_cast<const std::uint8_t*>(column.getBlob()),
+                                            static_cast<std::size_t>(column.getBytes())})) {
+            out.push_back({r, identity, q.getColumn(0).getInt64(), q.getColumn(5).getInt64()});
+        }
+    }
+    SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
+    while (u.executeStep()) {
+        out.push_back({{static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
+                        static_cast<std::uint64_t>(u.getColumn(1).getInt64())},
+                       0,
+                       0,
+                       live_rank});
+    }
+    return out;
+}
+
+void ShelfWriter::rate_all(const RangeSet& unreadable,
+                           const std::function<std::optional<Rating>(Subject&)>& rate) {
+    // Live files of a source that reads well keep the rating they were added with.
+    SQLite::Statement q(
+        *db_, fmt::format(
+                  "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.size, e.ext, e.rank, "
+                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left "
+                  "FROM entries e LEFT JOIN contents c ON c.entry = e.id WHERE e.is_dir = 0{} ORDER BY e.id",
+                  unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
+    SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
+    while (q.executeStep()) {
+        Subject s;
+        s.id = q.getColumn(0).getInt64();
+        s.volume = q.getColumn(1).getInt();
+        s.identity = content_identity(q.getColumn(1).getInt(),
+                                      {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
+                                       static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
+        s.origin = static_cast<Origin>(q.getColumn(4).getInt());
+        s.layout = static_cast<Layout>(q.getColumn(5).getInt());
+        s.size = static_cast<std::uint64_t>(q.getColumn(6).getInt64());
+        s.ext = q.getColumn(7).getString();
+        s.rank = q.getColumn(8).getInt64();
+        const auto blob = [&](int c) -> Bytes {
+            const auto column = q.getColumn(c);
+            return {static_cast<const std::uint8_t*>(column.getBlob()),
+                    static_cast<std::size_t>(column.getBytes())};
+        };
+        s.evidence = unpack_evidence(blob(9));
+        s.pieces = unpack_pieces(blob(10));
+        const auto before = s.evidence;
+        const auto rating = rate(s);
+        if (!rating) return;
+        if (*rating == Rating{q.getColumn(12).getDouble(), q.getColumn(13).getDouble(),
+                              static_cast<Grade>(q.getColumn(11).getInt())} &&
+            s.evidence == before)
+            continue;
+        const auto evidence = pack_evidence(s.evidence);
+        u.bind(1, static_cast<int>(rating->grade));
+        u.bind(2, rating->chance);
+        u.bind(3, rating->left);
+        u.bindNoCopy(4, evidence.empty() ? static_cast<const void*>("") : evidence.data(),
+                     static_cast<int>(evidence.size()));
+        u.bind(5, s.id);
+        u.exec();
+        u.reset();
+    }
+}
+
+}  // namespace undershelf
