@@ -16,6 +16,7 @@ rm -rf "$work/demo/rescued"
 Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 server=$!
 export DISPLAY=:97
+for _ in $(seq 50); do [ -e /tmp/.X11-unix/X97 ] && break; sleep 0.1; done
 mkdir -p "$pictures" "$work/bin"
 ln -s "$program" "$work/bin/undershelf"
 
