@@ -2,6 +2,9 @@
 
 #include <gtest/gtest.h>
 
+#include <atomic>
+#include <thread>
+
 #include "shelf/shelf.hpp"
 #include "support/fat_image.hpp"
 #include "support/temporary_folder.hpp"
@@ -78,6 +81,30 @@ TEST(Scan, CanBeListedWhileItRuns) {
     looking.path = folder.at("a.shelf");
     scan({image, looking.path, {}, {}}, looking);
     EXPECT_TRUE(looking.looked);
+}
+
+TEST(Scan, LetsMarksBeSetWhileItRuns) {
+    const test::TemporaryFolder folder;
+    const auto image = make_card(folder);
+    // Marks from another thread as soon as entries are there, while the scan commits again and again.
+    struct Marking final : Progress {
+        std::string path;
+        std::thread other;
+        std::atomic<std::uint64_t> marked{0};
+        void stage(std::string_view what) override {
+            if (what == "rating") {
+                other = std::thread([this] {
+                    Selection all;
+                    all.exts = {"csv"};
+                    marked = Shelf(path, Shelf::Access::mark).mark(all, true);
+                });
+            }
+        }
+    } marking;
+    marking.path = folder.at("a.shelf");
+    scan({image, marking.path, {}, {}}, marking);
+    marking.other.join();
+    EXPECT_EQ(marking.marked, 60u);
 }
 
 TEST(Scan, RefusesASecondWriter) {

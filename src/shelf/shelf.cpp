@@ -3,7 +3,9 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
+#include <chrono>
 #include <filesystem>
+#include <thread>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
@@ -312,6 +314,15 @@ std::uint64_t Shelf::uncertain_names(NameCertainty certainty) const {
 }
 
 std::uint64_t Shelf::mark(const Selection& selection, bool on) {
+    // A running scan lets go of the shelf for a moment every now and then; asking often enough meets that
+    // moment.
+    sqlite3_busy_handler(
+        db_->getHandle(),
+        [](void*, int tries) {
+            std::this_thread::sleep_for(std::chrono::microseconds(200));
+            return tries < 150'000 ? 1 : 0;
+        },
+        nullptr);
     const auto where = where_clause(selection);
     const auto condition = where.text.empty() ? std::string() : " WHERE " + where.text;
     const auto chosen =

@@ -1,9 +1,13 @@
 #include "shelf/writer.hpp"
 
+#include <fcntl.h>
 #include <fmt/format.h>
 #include <sqlite3.h>
+#include <sys/file.h>
+#include <unistd.h>
 
 #include <filesystem>
+#include <thread>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
@@ -57,6 +61,15 @@ ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
             throw Error(Trouble::input,
                         fmt::format("{} is not a file; choose another name with --shelf.", path));
     }
+    // One scan at a time. Kept open until the database is closed: closing it earlier would drop SQLite's own
+    // locks.
+    lock_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
+    if (lock_ >= 0 && ::flock(lock_, LOCK_EX | LOCK_NB) != 0) {
+        throw Error(
+            Trouble::refused,
+            fmt::format("Another scan is writing to {}; wait for it or choose another shelf with --shelf.",
+                        path));
+    }
     try {
         db_ = std::make_unique<SQLite::Database>(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, 2000);
         db_->exec("PRAGMA journal_mode=WAL");
@@ -69,7 +82,6 @@ ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
                           "SELECT max(coalesce((SELECT max(id) FROM entries), 0), coalesce((SELECT max(id) "
                           "FROM folders), 0)) + 1")
                        .getInt64();
-        // One writer at a time: the second one finds the database locked here.
         db_->exec("BEGIN IMMEDIATE");
     } catch (const SQLite::Exception& e) {
         if (e.getErrorCode() == SQLITE_BUSY)
@@ -93,6 +105,8 @@ ShelfWriter::~ShelfWriter() {
     } catch (const SQLite::Exception&) {
         // What was committed before is safe; there is nobody left to tell.
     }
+    db_.reset();
+    if (lock_ >= 0) ::close(lock_);
 }
 
 void ShelfWriter::create_schema() {
@@ -105,6 +119,8 @@ void ShelfWriter::create_schema() {
 
 void ShelfWriter::commit() {
     db_->exec("COMMIT");
+    // A moment in which another terminal can set marks.
+    std::this_thread::sleep_for(std::chrono::milliseconds(2));
     db_->exec("BEGIN IMMEDIATE");
     last_commit_ = std::chrono::steady_clock::now();
 }

@@ -80,6 +80,7 @@ class ShelfWriter {
 
     std::string path_;
     bool fresh_ = false;
+    int lock_ = -1;  ///< a file descriptor that holds the lock among scans
     std::unique_ptr<SQLite::Database> db_;
     std::unique_ptr<Statements> statements_;
     std::int64_t next_id_ = 1;
