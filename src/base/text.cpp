@@ -40,6 +40,13 @@ std::string utf8_from_utf16(std::u16string_view units) {
     return composed_utf8(icu::UnicodeString(units.data(), static_cast<int32_t>(units.size())));
 }
 
+std::u16string utf16_units(Bytes bytes) {
+    std::u16string out(bytes.size() / 2, u'\0');
+    for (std::size_t i = 0; i < out.size(); ++i)
+        out[i] = static_cast<char16_t>(bytes[i * 2] | bytes[i * 2 + 1] << 8);
+    return out;
+}
+
 std::u16string utf16_from_utf8(std::string_view text) {
     const auto u =
         icu::UnicodeString::fromUTF8(icu::StringPiece(text.data(), static_cast<int32_t>(text.size())));

@@ -12,6 +12,8 @@ namespace undershelf {
 
 /// UTF-8, NFC. A surrogate without its partner becomes U+FFFD.
 std::string utf8_from_utf16(std::u16string_view units);
+/// Units as they stand on disk, little-endian; an odd last byte is left out.
+std::u16string utf16_units(Bytes bytes);
 std::u16string utf16_from_utf8(std::string_view text);
 /// `text` composed (NFC); malformed UTF-8 becomes U+FFFD.
 std::string composed(std::string_view text);

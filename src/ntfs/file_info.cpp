@@ -30,13 +30,6 @@ ByteVector read_runs(const Source& source, std::uint64_t volume, const Geometry&
     return out;
 }
 
-std::u16string units_of(Bytes bytes, std::size_t at, std::size_t length) {
-    std::u16string out;
-    for (std::size_t i = 0; i < length && at + i * 2 + 1 < bytes.size(); ++i)
-        out += static_cast<char16_t>(bytes[at + i * 2] | bytes[at + i * 2 + 1] << 8);
-    return out;
-}
-
 /// Kind and target of a reparse point ([MS-FSCC] section 2.1.2).
 std::string describe_reparse(Bytes value) {
     const auto tag = load<little_uint32_buf_t>(value);
@@ -44,9 +37,9 @@ std::string describe_reparse(Bytes value) {
     const auto target = [&](std::size_t names_at) {
         const auto offset = load<little_uint16_buf_t>(value, 8),
                    length = load<little_uint16_buf_t>(value, 10);
-        return offset && length
-                   ? utf8_from_utf16(units_of(value, names_at + offset->value(), length->value() / 2))
-                   : std::string();
+        if (!offset || !length || names_at + offset->value() + length->value() > value.size())
+            return std::string();
+        return utf8_from_utf16(utf16_units(value.subspan(names_at + offset->value(), length->value())));
     };
     switch (tag->value()) {
         case 0xA000000C:
@@ -294,7 +287,7 @@ std::optional<Name> parse_name(Bytes value) {
     Name out;
     out.parent_record = f->home.value() & 0xFFFFFFFFFFFF;
     out.parent_sequence = static_cast<std::uint16_t>(f->home.value() >> 48);
-    out.name = units_of(value, sizeof(FileName), f->name_len);
+    out.name = utf16_units(value.subspan(sizeof(FileName), f->name_len * 2u));
     out.type = f->type;
     out.created = filetime(f->cr_time.value());
     out.modified = filetime(f->m_time.value());

@@ -32,11 +32,7 @@ std::string label_of(const Source& source, std::uint64_t volume, const Geometry&
     if (!record) return {};
     for (const auto& a : attributes_of(*record)) {
         if (a.type != ATTR_LABEL) continue;
-        const auto value = a.value();
-        std::u16string text;
-        for (std::size_t i = 0; i + 1 < value.size(); i += 2)
-            text += static_cast<char16_t>(value[i] | value[i + 1] << 8);
-        return utf8_from_utf16(text);
+        return utf8_from_utf16(utf16_units(a.value()));
     }
     return {};
 }

@@ -8,6 +8,15 @@ namespace undershelf::ntfs {
 namespace {
 constexpr std::uint64_t nowhere = ~0ull;
 constexpr std::uint64_t window_size = 1 << 20;
+
+bool stands_in_extend(Bytes record) {
+    for (const auto& a : attributes_of(record)) {
+        if (a.type != ATTR_NAME) continue;
+        const auto name = load<FileName>(a.value());
+        return name && (name->home.value() & 0xFFFFFFFFFFFF) == MFT_REC_EXTEND;
+    }
+    return false;
+}
 }  // namespace
 
 Mft::Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geometry)
@@ -84,6 +93,7 @@ std::vector<Glance> Mft::glance(Progress& progress) const {
         g.is_dir = head->flags.value() & RECORD_FLAG_DIR;
         g.is_base = (head->parent_ref.value() & 0xFFFFFFFFFFFF) == 0;
         g.torn = torn;
+        g.is_extend = stands_in_extend(record.bytes);
         if (n % 4096 == 0) progress.at(n, 2 * records_);
     }
     return out;

@@ -16,6 +16,7 @@ struct Glance {
     bool is_dir : 1 = false;
     bool is_base : 1 = false;
     bool torn : 1 = false;
+    bool is_extend : 1 = false;  ///< its first name stands in $Extend
 };
 
 class Mft {

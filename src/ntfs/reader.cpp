@@ -10,38 +10,17 @@
 namespace undershelf::ntfs {
 
 namespace {
-constexpr std::uint64_t most_index_bytes = 256 << 20;
-
-constexpr std::uint32_t file_name_is_folder = 0x10000000;
-
-/// Could a $FILE_NAME stand here? Its four times are of this age, and its name is one.
-bool looks_like_name(Bytes bytes) {
-    const auto f = load<FileName>(bytes);
-    if (!f || f->name_len == 0 || f->type > 3 || bytes.size() < sizeof(FileName) + f->name_len * 2u)
-        return false;
-    constexpr std::uint64_t from = 119'600'064'000'000'000, to = 157'766'880'000'000'000;  // 1980 to 2100
-    for (const auto time : {f->cr_time.value(), f->m_time.value(), f->c_time.value(), f->a_time.value()}) {
-        if (time < from || time > to) return false;
-    }
-    for (std::size_t i = 0; i < f->name_len; ++i) {
-        const auto unit = load<little_uint16_buf_t>(bytes, sizeof(FileName) + i * 2)->value();
-        if (unit < 0x20 || unit == '/' || unit == 0xFFFF) return false;
-    }
-    return true;
-}
-
-/// By what a name in a folder is known again: the folder, the name and its time of creation.
-std::uint64_t name_print(std::uint64_t folder, const Name& name) {
-    const auto text = std::hash<std::u16string>()(name.name);
-    const auto time = name.created ? static_cast<std::uint64_t>(name.created->ticks) : 0;
-    return text ^ (folder * 0x9E3779B97F4A7C15ull) ^ (time * 0xBF58476D1CE4E5B9ull);
-}
-
 /// Sequence numbers skip 0 when they wrap.
 std::uint16_t next_sequence(std::uint16_t s) {
     return s == 0xFFFF ? 1 : static_cast<std::uint16_t>(s + 1);
 }
 }  // namespace
+
+std::uint64_t name_print(std::uint64_t folder, const Name& name) {
+    const auto text = std::hash<std::u16string>()(name.name);
+    const auto time = name.created ? static_cast<std::uint64_t>(name.created->ticks) : 0;
+    return text ^ (folder * 0x9E3779B97F4A7C15ull) ^ (time * 0xBF58476D1CE4E5B9ull);
+}
 
 Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry)
     : source_(source),
@@ -62,6 +41,8 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     if (mft_.from_mirror())
         sink.diagnostic("Record 0 of the $MFT is damaged; its run list was taken from $MFTMirr.");
     glances_ = mft_.glance(progress);
+    read_journals(sink, progress);
+    progress.stage("reading file records");
     for (std::uint64_t n = 0; n < glances_.size() && !progress.stopped(); ++n) {
         if (glances_[n].is_record && glances_[n].is_base) read_record(n, sink);
         if (n % 1024 == 0) progress.at(glances_.size() + n, 2 * glances_.size());
@@ -69,19 +50,22 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     report_unowned(sink);
 }
 
-Reader::Parent Reader::parent_of(std::uint64_t record, std::uint16_t sequence) const {
-    if (record == MFT_REC_ROOT) return {root_key, true};
-    const EntryKey stale{record, std::uint64_t{sequence} + 2};
-    if (record >= glances_.size() || !glances_[record].is_record || !glances_[record].is_dir)
-        return {stale, false};
-    return is_known(record, sequence) ? Parent{{record, 0}, true} : Parent{stale, false};
+Reader::Parent Reader::parent_of(const Reference& folder) const {
+    if (folder.record == MFT_REC_ROOT) return {root_key, true};
+    if (is_known(folder) && glances_[folder.record].is_dir) return {{folder.record, 0}, true};
+    return {life_key(folder), false};
 }
 
-bool Reader::is_known(std::uint64_t record, std::uint16_t sequence) const {
-    if (record >= glances_.size() || !glances_[record].is_record) return false;
-    const auto& g = glances_[record];
+bool Reader::is_known(const Reference& file) const {
+    if (file.record >= glances_.size() || !glances_[file.record].is_record) return false;
+    const auto& g = glances_[file.record];
     // Some drivers raise the number when a record is freed, others when it is used again.
-    return g.sequence == sequence || (!g.in_use && g.sequence == next_sequence(sequence));
+    return g.sequence == file.sequence || (!g.in_use && g.sequence == next_sequence(file.sequence));
+}
+
+FileInfo Reader::file_of(std::uint64_t number) const {
+    return read_file(source_, volume_.offset, geometry_, mft_.get(number), number,
+                     [this](std::uint64_t n) { return mft_.get(n); });
 }
 
 bool Reader::is_system(std::uint64_t number, const Name& name) {
@@ -94,17 +78,14 @@ bool Reader::is_system(std::uint64_t number, const Name& name) {
 
 void Reader::read_record(std::uint64_t number, EntrySink& sink) {
     if (number == MFT_REC_ROOT) {
-        const auto root = read_file(source_, volume_.offset, geometry_, mft_.get(number), number,
-                                    [this](std::uint64_t n) { return mft_.get(n); });
-        for (const auto& r : root.index_runs) {
+        for (const auto& r : file_of(number).index_runs) {
             if (!r.sparse)
                 sink.in_use(
                     {volume_.offset + r.lcn * geometry_.cluster_size, r.count * geometry_.cluster_size});
         }
         return;
     }
-    const auto info = read_file(source_, volume_.offset, geometry_, mft_.get(number), number,
-                                [this](std::uint64_t n) { return mft_.get(n); });
+    const auto info = file_of(number);
     std::set<std::pair<std::uint64_t, std::u16string>> told;
     const bool only_dos = std::all_of(info.names.begin(), info.names.end(),
                                       [](const Name& n) { return n.type == FILE_NAME_DOS; });
@@ -129,7 +110,7 @@ void Reader::emit(const FileInfo& info, std::uint64_t number, const Name& name, 
     Entry e;
     e.is_dir = info.flags & RECORD_FLAG_DIR;
     e.key = {number, e.is_dir ? 0u : 1u};
-    const auto parent = parent_of(name.parent_record, name.parent_sequence);
+    const auto parent = parent_of({name.parent_record, name.parent_sequence});
     e.parent = parent.key;
     e.origin = info.flags & RECORD_FLAG_IN_USE ? Origin::live : Origin::deleted;
     e.name = utf8_from_utf16(name.name);
@@ -137,7 +118,8 @@ void Reader::emit(const FileInfo& info, std::uint64_t number, const Name& name, 
     describe(e, info, number);
     if (!e.modified) e.modified = name.modified;
     if (!e.created) e.created = name.created;
-    names_seen_.insert(name_print(name.parent_record, name));
+    names_told_.push_back(name_print(name.parent_record, name));
+    recall(e, number, info);
     if (!parent.good && e.created) {
         const auto [it, fresh] = stale_folders_.emplace(parent.key, e.created->ticks);
         if (!fresh) it->second = std::min(it->second, e.created->ticks);
@@ -203,8 +185,7 @@ void Reader::claim(const std::vector<ByteRange>& ranges) {
 /// Clusters that $Bitmap has in use and no live file does.
 void Reader::report_unowned(EntrySink& sink) {
     if (MFT_REC_BITMAP >= glances_.size()) return;
-    const auto info = read_file(source_, volume_.offset, geometry_, mft_.get(MFT_REC_BITMAP), MFT_REC_BITMAP,
-                                [this](std::uint64_t n) { return mft_.get(n); });
+    const auto info = file_of(MFT_REC_BITMAP);
     std::uint64_t cluster = 0;
     ByteRange open;
     const auto close = [&] {
@@ -231,112 +212,6 @@ void Reader::report_unowned(EntrySink& sink) {
         }
     }
     close();
-}
-
-// Leftovers in folder indexes.
-
-void Reader::remnants(EntrySink& sink, Progress& progress) {
-    progress.stage("reading index leftovers");
-    for (std::uint64_t n = 0; n < glances_.size() && !progress.stopped(); ++n) {
-        if (glances_[n].is_record && glances_[n].is_base && glances_[n].is_dir) read_index(n, sink);
-        if (n % 1024 == 0) progress.at(n, glances_.size());
-    }
-}
-
-void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
-    const auto record = mft_.get(folder);
-    const auto info = read_file(source_, volume_.offset, geometry_, record, folder,
-                                [this](std::uint64_t n) { return mft_.get(n); });
-    read_record_slack(record, folder, sink);
-    std::uint64_t read = 0;
-    const auto block = std::max<std::uint64_t>(geometry_.index_size, 512);
-    for (const auto& run : info.index_runs) {
-        if (run.sparse) continue;
-        const auto length = run.count * geometry_.cluster_size;
-        for (std::uint64_t at = 0; at + block <= length && read < most_index_bytes;
-             at += block, read += block) {
-            const auto offset = volume_.offset + run.lcn * geometry_.cluster_size + at;
-            auto bytes = source_.read_vector({offset, block});
-            if (std::memcmp(bytes.data(), "INDX", 4) != 0) continue;
-            undo_fixups(bytes);
-            read_index_slack(bytes, offset, folder, sink);
-        }
-    }
-}
-
-/// An index block's header gives the first entry and the end of the used part, counted from offset 24. Behind
-/// that end stand entries that were removed or moved.
-void Reader::read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
-    const auto used = load<little_uint32_buf_t>(block, 24 + 4);
-    if (!used) return;
-    scan_slack(block, (24 + std::size_t{used->value()} + 7) / 8 * 8, offset, folder, sink);
-}
-
-/// A small folder's index stands in its record; entries that were removed from it stay behind the record's
-/// used part. The end mark may have been written over the first of them, whose head stands before it.
-void Reader::read_record_slack(const Record& record, std::uint64_t folder, EntrySink& sink) {
-    const auto head = load<FileRecord>(record.bytes);
-    if (!head) return;
-    constexpr std::size_t before = sizeof(IndexEntry) + sizeof(FileName) + 6;
-    const std::size_t used = head->used.value() / 8 * 8;
-    scan_slack(record.bytes, used > before ? (used - before) / 8 * 8 : 0, record.offset, folder, sink);
-}
-
-void Reader::scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::uint64_t folder,
-                        EntrySink& sink) {
-    for (; at + sizeof(IndexEntry) + sizeof(FileName) <= bytes.size(); at += 8) {
-        if (looks_like_name(bytes.subspan(at + sizeof(IndexEntry))))
-            read_index_remnant(bytes.subspan(at), offset + at, folder, sink);
-    }
-}
-
-void Reader::read_index_remnant(Bytes entry, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
-    const auto head = *load<IndexEntry>(entry);
-    const auto f = *load<FileName>(entry, sizeof(IndexEntry));
-    const auto name = parse_name(entry.subspan(sizeof(IndexEntry)));
-    if (!name || name->type == FILE_NAME_DOS) return;
-    // An end entry written over the head takes the record number; the sequence behind it usually stays.
-    const bool head_holds = head.key_size.value() == sizeof(FileName) + f.name_len * 2u;
-    const auto record = head_holds ? head.ref.value() & 0xFFFFFFFFFFFF : 0;
-    const auto sequence = static_cast<std::uint16_t>(head.ref.value() >> 48);
-    // Files whose record still tells of them are listed already, under this name or a later one.
-    if (head_holds && (record < MFT_REC_FREE || is_known(record, sequence))) return;
-    if (!names_seen_.insert(name_print(folder, *name)).second) return;
-    Entry e;
-    e.key = {offset, 3};
-    e.parent = folder == MFT_REC_ROOT ? root_key : EntryKey{folder, 0};
-    e.origin = Origin::deleted;
-    e.name = utf8_from_utf16(name->name);
-    e.is_dir = f.fa.value() & file_name_is_folder;
-    e.size = e.is_dir ? 0 : f.data_size.value();
-    e.created = name->created;
-    e.modified = name->modified;
-    e.evidence.push_back(
-        {Fact::from_index, 0, 0, "Only its folder's index still names it; its record has been used again."});
-    if (e.is_dir) {
-        if (const auto key =
-                stale_folder(head_holds ? std::optional(record) : std::nullopt, sequence, e.created))
-            e.key = *key;
-    }
-    sink.entry(std::move(e));
-}
-
-/// The folder that stale references of files mean, when a leftover can be no other: by the record number and
-/// the sequence where they are known, else by there being only one such folder, or only one whose files are
-/// all younger.
-std::optional<EntryKey> Reader::stale_folder(std::optional<std::uint64_t> record, std::uint16_t sequence,
-                                             const MaybeTime& created) {
-    std::vector<EntryKey> possible, younger;
-    for (const auto& [key, oldest] : stale_folders_) {
-        if (record && (key.a != *record || key.b != std::uint64_t{sequence} + 2)) continue;
-        possible.push_back(key);
-        if (created && oldest >= created->ticks) younger.push_back(key);
-    }
-    const auto& choice = possible.size() == 1 ? possible : younger;
-    if (choice.size() != 1) return std::nullopt;
-    const auto key = choice.front();
-    stale_folders_.erase(key);
-    return key;
 }
 
 void find_traces(const SweepBuffer& buffer, TraceSink& sink) {

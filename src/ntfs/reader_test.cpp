@@ -5,163 +5,14 @@
 #include <cstring>
 #include <random>
 
-#include "base/text.hpp"
-#include "ntfs/file_system.hpp"
-#include "support/collector.hpp"
 #include "support/disk_image.hpp"
 #include "support/fat_image.hpp"
-#include "support/heads.hpp"
-#include "support/memory_device.hpp"
-#include "volume/content_stream.hpp"
+#include "support/ntfs_image.hpp"
 
 namespace undershelf::ntfs {
 
-namespace {
-
+using namespace test::ntfs;
 using test::put_number;
-
-constexpr std::size_t cluster = 4096, mft = 4 * cluster, record_size = 1024;
-constexpr std::uint64_t when = 133'540'000'000'000'000;
-
-ByteVector resident(std::uint32_t type, Bytes value, const std::u16string& name = {}) {
-    const auto value_at = (24 + name.size() * 2 + 7) / 8 * 8;
-    ByteVector a((value_at + value.size() + 7) / 8 * 8);
-    put_number(a, 0, type, 4);
-    put_number(a, 4, a.size(), 4);
-    a[9] = static_cast<std::uint8_t>(name.size());
-    put_number(a, 10, 24, 2);
-    for (std::size_t i = 0; i < name.size(); ++i) put_number(a, 24 + i * 2, name[i], 2);
-    put_number(a, 16, value.size(), 4);
-    put_number(a, 20, value_at, 2);
-    std::copy(value.begin(), value.end(), a.begin() + static_cast<std::ptrdiff_t>(value_at));
-    return a;
-}
-
-struct TestRun {
-    std::int64_t step;  ///< to the LCN before; 0: sparse
-    std::uint8_t count;
-};
-
-ByteVector non_resident(std::uint32_t type, const std::vector<TestRun>& runs, std::uint64_t size,
-                        std::uint64_t valid, std::uint16_t flags = 0, std::uint64_t svcn = 0) {
-    ByteVector list;
-    std::uint64_t clusters = 0;
-    for (const auto& r : runs) {
-        list.push_back(r.step ? 0x21 : 0x01);
-        list.push_back(r.count);
-        if (r.step)
-            list.push_back(static_cast<std::uint8_t>(r.step)),
-                list.push_back(static_cast<std::uint8_t>(r.step >> 8));
-        clusters += r.count;
-    }
-    list.push_back(0);
-    ByteVector a((64 + list.size() + 7) / 8 * 8);
-    put_number(a, 0, type, 4);
-    put_number(a, 4, a.size(), 4);
-    a[8] = 1;
-    put_number(a, 12, flags, 2);
-    put_number(a, 16, svcn, 8);
-    put_number(a, 24, svcn + clusters - 1, 8);
-    put_number(a, 32, 64, 2);
-    a[34] = flags & 1 ? 4 : 0;
-    put_number(a, 40, clusters * cluster, 8);
-    put_number(a, 48, size, 8);
-    put_number(a, 56, valid, 8);
-    std::copy(list.begin(), list.end(), a.begin() + 64);
-    return a;
-}
-
-ByteVector file_name(std::uint64_t parent, std::uint16_t sequence, const std::u16string& name,
-                     std::uint8_t type = 1, std::uint32_t fa = 0x20) {
-    ByteVector v(66 + name.size() * 2);
-    put_number(v, 0, parent | std::uint64_t{sequence} << 48, 8);
-    for (const std::size_t at : {8, 16, 24, 32}) put_number(v, at, when, 8);
-    put_number(v, 56, fa, 4);
-    v[64] = static_cast<std::uint8_t>(name.size());
-    v[65] = type;
-    for (std::size_t i = 0; i < name.size(); ++i) put_number(v, 66 + i * 2, name[i], 2);
-    return v;
-}
-
-Bytes as_bytes(const std::string& s) {
-    return {reinterpret_cast<const std::uint8_t*>(s.data()), s.size()};
-}
-
-class Image {
-  public:
-    Image() : bytes(test::ntfs_head()) {
-        record(0, 1, 1, {non_resident(ATTR_DATA, {{4, 32}}, 32 * cluster, 32 * cluster)});
-        record(5, 5, 3, {});
-    }
-    /// Writes record `n`. `flags`: 1 in use, 2 folder.
-    void record(std::uint64_t n, std::uint16_t sequence, std::uint16_t flags,
-                const std::vector<ByteVector>& attributes, std::uint64_t base = 0) {
-        ByteVector r(record_size);
-        std::memcpy(r.data(), "FILE", 4);
-        put_number(r, 4, 48, 2);
-        put_number(r, 6, 3, 2);
-        put_number(r, 16, sequence, 2);
-        put_number(r, 20, 56, 2);
-        put_number(r, 22, flags, 2);
-        put_number(r, 32, base, 8);
-        put_number(r, 44, n, 4);
-        std::size_t at = 56;
-        for (const auto& a : attributes) {
-            std::copy(a.begin(), a.end(), r.begin() + static_cast<std::ptrdiff_t>(at));
-            at += a.size();
-        }
-        put_number(r, at, 0xFFFFFFFF, 4);
-        put_number(r, 24, at + 8, 4);
-        write(n, r);
-    }
-    /// Puts the fixups in and the record in its place.
-    void write(std::uint64_t n, ByteVector r) {
-        put_number(r, 48, 0x0505, 2);
-        for (const std::size_t tail : {510, 1022}) {
-            std::copy_n(r.begin() + static_cast<std::ptrdiff_t>(tail), 2,
-                        r.begin() + static_cast<std::ptrdiff_t>(tail == 510 ? 50 : 52));
-            put_number(r, tail, 0x0505, 2);
-        }
-        std::copy(r.begin(), r.end(), bytes.begin() + static_cast<std::ptrdiff_t>(place(n)));
-    }
-    std::size_t place(std::uint64_t n) const { return mft + n * record_size; }
-    void fill(std::uint64_t lcn, const std::string& content) {
-        std::copy(content.begin(), content.end(), bytes.begin() + static_cast<std::ptrdiff_t>(lcn * cluster));
-    }
-
-    static ByteVector times() {
-        ByteVector v(48);
-        for (const std::size_t at : {0, 8, 16, 24}) put_number(v, at, when, 8);
-        return resident(ATTR_STD, v);
-    }
-    static ByteVector name(std::uint64_t parent, std::uint16_t sequence, const std::u16string& text,
-                           std::uint8_t type = 1) {
-        return resident(ATTR_NAME, file_name(parent, sequence, text, type));
-    }
-
-    ByteVector bytes;
-};
-
-test::Collector read(const ByteVector& bytes) {
-    const auto source = test::memory_source(bytes);
-    test::Collector out;
-    Progress progress;
-    const auto found = file_system().recognise(*source, 0);
-    if (!found) return out;
-    const auto reader = file_system().open(*source, found->volume, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
-std::string content_of(const Image& image, const Entry& e) {
-    const auto source = test::memory_source(image.bytes);
-    ContentStream stream(*source, e.pieces, e.size);
-    const auto b = stream.first(1 << 20);
-    return {b.begin(), b.end()};
-}
-
-}  // namespace
 
 TEST(NtfsReader, ReadsLiveAndDeletedRecords) {
     Image image;
@@ -178,13 +29,13 @@ TEST(NtfsReader, ReadsLiveAndDeletedRecords) {
     const auto seen = read(image.bytes);
     ASSERT_TRUE(seen.find("winter.txt"));
     EXPECT_FALSE(seen.find("WINTER~1.TXT"));
-    EXPECT_EQ(content_of(image, *seen.find("winter.txt")), "tiny play");
+    EXPECT_EQ(content_of(image.bytes, *seen.find("winter.txt")), "tiny play");
     EXPECT_EQ(seen.find("winter.txt")->parent, seen.find("Scripts")->key);
     const auto* summer = seen.find("summer.txt");
     ASSERT_TRUE(summer);
     EXPECT_EQ(summer->origin, Origin::deleted);
     EXPECT_EQ(summer->layout, Layout::known);
-    EXPECT_EQ(content_of(image, *summer), text);
+    EXPECT_EQ(content_of(image.bytes, *summer), text);
     EXPECT_EQ(iso8601(*summer->modified), "2024-03-04T04:26:40Z");
 }
 
@@ -212,7 +63,7 @@ TEST(NtfsReader, ListsStreamsAndHardLinks) {
     for (const auto& e : seen.entries) {
         if (e.stream != "notes") continue;
         ++streams;
-        EXPECT_EQ(content_of(image, e), "aside");
+        EXPECT_EQ(content_of(image.bytes, e), "aside");
     }
     EXPECT_EQ(streams, 2);
 }
@@ -233,9 +84,9 @@ TEST(NtfsReader, ReadsSparseShortAndCompressedContents) {
         31, 1, 1,
         {Image::name(5, 5, u"packed.txt"), non_resident(ATTR_DATA, {{610, 1}, {0, 15}}, 4096, 4096, 1)});
     const auto seen = read(image.bytes);
-    EXPECT_EQ(content_of(image, *seen.find("sparse.bin")),
+    EXPECT_EQ(content_of(image.bytes, *seen.find("sparse.bin")),
               std::string(100, 'x') + std::string(2 * cluster - 100, '\0'));
-    EXPECT_EQ(content_of(image, *seen.find("packed.txt")), std::string(4096, 'a'));
+    EXPECT_EQ(content_of(image.bytes, *seen.find("packed.txt")), std::string(4096, 'a'));
     EXPECT_TRUE(test::has_fact(*seen.find("packed.txt"), Fact::compressed));
 }
 
@@ -264,7 +115,7 @@ TEST(NtfsReader, FollowsAttributeLists) {
     image.record(40, 5, 0, {non_resident(ATTR_DATA, {{710, 1}}, 0, 0, 0, 1)}, 30 | 4ull << 48);
     auto seen = read(image.bytes);
     ASSERT_TRUE(seen.find("long.txt"));
-    EXPECT_EQ(content_of(image, *seen.find("long.txt")), text);
+    EXPECT_EQ(content_of(image.bytes, *seen.find("long.txt")), text);
     // Without its extension the rest is missing, and said to be.
     image.record(40, 6, 1, {Image::name(5, 5, u"other.txt"), resident(ATTR_DATA, as_bytes("x"))});
     seen = read(image.bytes);
@@ -272,28 +123,13 @@ TEST(NtfsReader, FollowsAttributeLists) {
 }
 
 TEST(NtfsReader, ReadsNamesFromIndexLeftovers) {
-    const auto index_entry = [](std::uint64_t ref, const ByteVector& name) {
-        ByteVector e((16 + name.size() + 7) / 8 * 8);
-        put_number(e, 0, ref, 8);
-        put_number(e, 8, e.size(), 2);
-        put_number(e, 10, name.size(), 2);
-        std::copy(name.begin(), name.end(), e.begin() + 16);
-        return e;
-    };
     Image image;
     // A folder whose record has room behind its used part, and an index block with leftovers behind its used
     // part.
     image.record(30, 1, 3,
-                 {Image::name(5, 5, u"Scripts"), non_resident(ATTR_ALLOC, {{650, 1}}, cluster, cluster)});
+                 {Image::name(5, 5, u"Scripts"),
+                  non_resident(ATTR_ALLOC, {{650, 1}}, cluster, cluster, 0, 0, u"$I30")});
     auto& bytes = image.bytes;
-    const auto name_at = image.place(30) + 56 + Image::name(5, 5, u"Scripts").size();
-    bytes[name_at + 9] = 4;
-    put_number(bytes, name_at + 10, 72, 2);
-    const std::u16string index = u"$I30";
-    for (std::size_t i = 0; i < 4; ++i) put_number(bytes, name_at + 72 + i * 2, index[i], 2);
-    put_number(bytes, name_at + 4, 80, 4);
-    put_number(bytes, name_at + 80, 0xFFFFFFFF, 4);
-    put_number(bytes, image.place(30) + 24, name_at + 88 - image.place(30), 4);
     const auto in_record = index_entry(900 | 1ull << 48, file_name(30, 1, u"was small.txt"));
     std::copy(in_record.begin(), in_record.end(),
               bytes.begin() + static_cast<std::ptrdiff_t>(image.place(30) + 600));

@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/text.hpp"
 #include "ntfs/structures.hpp"
 
 namespace undershelf::ntfs {
@@ -16,15 +17,10 @@ Bytes Attribute::value() const {
 
 std::u16string Attribute::name() const {
     const auto head = load<AttributeHead>(bytes);
-    std::u16string out;
-    if (!head) return out;
-    const std::size_t from = head->name_off.value();
-    for (std::size_t i = 0; i < head->name_len; ++i) {
-        const auto unit = load<little_uint16_buf_t>(bytes, from + i * 2);
-        if (!unit) return {};
-        out += static_cast<char16_t>(unit->value());
-    }
-    return out;
+    if (!head || head->name_len == 0) return {};
+    const std::size_t from = head->name_off.value(), length = head->name_len * std::size_t{2};
+    if (from > bytes.size() || length > bytes.size() - from) return {};
+    return utf16_units(bytes.subspan(from, length));
 }
 
 bool undo_fixups(MutableBytes record, std::uint32_t sector_size) {

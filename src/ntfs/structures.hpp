@@ -136,6 +136,61 @@ struct IndexEntry {
 };
 static_assert(sizeof(IndexEntry) == 16);
 
+/// Record of the change journal, versions 2 and 3, which differ in the width of the two references;
+/// [MS-FSCC], reply of FSCTL_READ_FILE_USN_DATA. The name stands `FileNameOffset` bytes behind the record's
+/// start.
+struct UsnRecordHead {
+    little_uint32_buf_t RecordLength;
+    little_uint16_buf_t MajorVersion;
+    little_uint16_buf_t MinorVersion;
+};
+static_assert(sizeof(UsnRecordHead) == 8);
+template <int width>
+struct UsnRecord {
+    UsnRecordHead head;
+    little_uint64_buf_t FileReferenceNumber[width];
+    little_uint64_buf_t ParentFileReferenceNumber[width];
+    little_uint64_buf_t Usn;
+    little_uint64_buf_t TimeStamp;
+    little_uint32_buf_t Reason;
+    little_uint32_buf_t SourceInfo;
+    little_uint32_buf_t SecurityId;
+    little_uint32_buf_t FileAttributes;
+    little_uint16_buf_t FileNameLength;  ///< bytes
+    little_uint16_buf_t FileNameOffset;
+};
+using UsnRecordV2 = UsnRecord<1>;
+using UsnRecordV3 = UsnRecord<2>;
+static_assert(sizeof(UsnRecordV2) == 60 && sizeof(UsnRecordV3) == 76);
+constexpr std::uint32_t USN_REASON_FILE_DELETE = 0x200;
+constexpr std::uint32_t USN_REASON_RENAME_OLD_NAME = 0x1000;
+
+/// Head of a page of $LogFile that holds log records.
+struct RecordPageHeader {
+    std::uint8_t sign[4];  ///< "RCRD"
+    little_uint16_buf_t fix_off;
+    little_uint16_buf_t fix_num;
+    little_uint64_buf_t lsn;
+    little_uint32_buf_t rflags;
+    little_uint16_buf_t page_count;
+    little_uint16_buf_t page_pos;
+    little_uint16_buf_t next_record_off;
+    std::uint8_t res[6];
+    little_uint64_buf_t last_end_lsn;
+};
+static_assert(sizeof(RecordPageHeader) == 40);
+
+/// Head of the two restart pages at the start of $LogFile.
+struct RestartPageHeader {
+    std::uint8_t sign[4];  ///< "RSTR"
+    little_uint16_buf_t fix_off;
+    little_uint16_buf_t fix_num;
+    little_uint64_buf_t chkdsk_lsn;
+    little_uint32_buf_t sys_page_size;
+    little_uint32_buf_t page_size;
+};
+static_assert(sizeof(RestartPageHeader) == 24);
+
 constexpr std::uint32_t ATTR_STD = 0x10;
 constexpr std::uint32_t ATTR_LIST = 0x20;
 constexpr std::uint32_t ATTR_NAME = 0x30;
@@ -147,6 +202,9 @@ constexpr std::uint16_t RECORD_FLAG_DIR = 2;
 constexpr std::uint16_t ATTR_FLAG_COMPRESSED = 0x00FF;
 constexpr std::uint16_t ATTR_FLAG_ENCRYPTED = 0x4000;
 constexpr std::uint8_t FILE_NAME_DOS = 2;
+constexpr std::uint32_t FILE_ATTRIBUTE_DIRECTORY = 0x10;
+/// In `fa` of a $FILE_NAME: it names a folder.
+constexpr std::uint32_t DUP_FILE_NAME_INDEX_PRESENT = 0x10000000;
 constexpr std::uint64_t MFT_REC_ROOT = 5;
 constexpr std::uint64_t MFT_REC_FREE = 16;  ///< records below are the file system's own
 constexpr std::uint64_t MFT_REC_EXTEND = 11;
@@ -154,6 +212,7 @@ constexpr std::uint32_t ATTR_LABEL = 0x60;  ///< $VOLUME_NAME
 constexpr std::uint32_t ATTR_DATA = 0x80;
 constexpr std::uint32_t ATTR_END = 0xFFFFFFFF;
 constexpr std::uint64_t MFT_REC_MFT = 0;
+constexpr std::uint64_t MFT_REC_LOG = 2;
 constexpr std::uint64_t MFT_REC_VOL = 3;
 constexpr std::uint64_t MFT_REC_BITMAP = 6;
 

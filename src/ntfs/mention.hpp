@@ -1,0 +1,43 @@
+#pragma once
+// What journals and indexes say of files in passing: that a file, in one life of its record, had a name in a
+// folder.
+
+#include <cstdint>
+#include <functional>
+#include <string>
+
+#include "base/timestamp.hpp"
+
+namespace undershelf::ntfs {
+
+/// A file or folder in one life of its record.
+struct Reference {
+    std::uint64_t record = 0;
+    std::uint16_t sequence = 0;
+
+    /// From its form on disk: 48 bits of record number, 16 of sequence.
+    static Reference unpack(std::uint64_t value) {
+        return {value & 0xFFFFFFFFFFFF, static_cast<std::uint16_t>(value >> 48)};
+    }
+    std::uint64_t packed() const { return record | std::uint64_t{sequence} << 48; }
+    auto operator<=>(const Reference&) const = default;
+};
+
+struct Mention {
+    enum class What : std::uint8_t {
+        named,    ///< it had this name
+        renamed,  ///< it had this name until it was renamed or moved
+        deleted,  ///< it had this name when it was deleted
+    };
+    What what = What::named;
+    Reference file, folder;
+    std::u16string name;
+    bool is_dir = false;
+    MaybeTime when;  ///< of the mention itself, where it is dated
+    MaybeTime created, modified;
+    std::uint64_t size = 0;    ///< bytes; 0 where it is not told
+    std::uint64_t source = 0;  ///< where it stands in the source, bytes
+};
+using MentionSink = std::function<void(Mention&&)>;
+
+}  // namespace undershelf::ntfs
