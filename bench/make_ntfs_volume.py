@@ -3,7 +3,7 @@
 
 usage: bench/make_ntfs_volume.py IMAGE FILES [--columns]        1 KiB of records a file; every tenth file is deleted
 
-Writes beside it IMAGE.mft, the records alone, for `cat` to be measured on.
+Writes beside it IMAGE.records, the records alone, for `cat` to be measured on.
 """
 import struct
 import sys
@@ -68,7 +68,7 @@ def main():
     clusters = content + sum((s + CLUSTER - 1) // CLUSTER for s in sizes) + files // 8 // CLUSTER + 64
     bitmap_clusters = (clusters // 8 + CLUSTER) // CLUSTER
     clusters += bitmap_clusters
-    with open(image, "wb") as f, open(image + ".mft", "wb") as alone:
+    with open(image, "wb") as f, open(image + ".records", "wb") as alone:
         f.truncate(clusters * CLUSTER + 512)
         boot = struct.pack("<3s8sHB", b"\xeb\x52\x90", b"NTFS    ", 512, 8).ljust(40, b"\0") + struct.pack(
             "<QQQbxxxbxxxQ", clusters * 8, MFT_CLUSTER, 1, -10, 1, 0xB0A710AD00C0FFEE)

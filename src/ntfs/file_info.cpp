@@ -67,8 +67,10 @@ class Gatherer {
         if (!head) return {};
         out_.flags = head->flags.value();
         take(base);
-        std::set<std::uint64_t> seen{number};
-        for (const auto extension : extensions(base)) {
+        const auto list = extensions(base);
+        std::set<std::uint64_t> seen;
+        if (!list.empty()) seen.insert(number);
+        for (const auto extension : list) {
             if (seen.size() > most_extensions || !seen.insert(extension).second) continue;
             const auto more = record(extension);
             const auto more_head = load<FileRecord>(more.bytes);
@@ -137,15 +139,24 @@ class Gatherer {
         out_.attributes = info->fa.value() & 0x27;
     }
 
+    /// A part of a run list that came before the parts it goes on from.
     struct Part {
+        std::size_t stream;
         std::uint64_t first_vcn;
         std::optional<std::vector<Run>> runs;
     };
 
-    void take_data(const Attribute& a, const Record& record) {
+    std::size_t stream_of(const Attribute& a) {
         const auto name = a.name();
-        auto& stream = streams_[name];
-        stream.name = name;
+        std::size_t i = 0;
+        while (i < out_.streams.size() && out_.streams[i].name != name) ++i;
+        if (i == out_.streams.size()) out_.streams.emplace_back().name = name;
+        return i;
+    }
+
+    void take_data(const Attribute& a, const Record& record) {
+        const auto index = stream_of(a);
+        auto& stream = out_.streams[index];
         stream.flags |= load<AttributeHead>(a.bytes)->flags.value();
         if (a.resident) {
             const auto value = a.value();
@@ -166,35 +177,37 @@ class Gatherer {
             stream.valid_size = head->valid_size.value();
             stream.compression_unit = head->c_unit;
         }
-        parts_[name].push_back({head->svcn.value(), runs_of(a, g_.clusters)});
+        Part part{index, head->svcn.value(), runs_of(a, g_.clusters)};
+        if (!join(stream, part)) late_.push_back(std::move(part));
     }
 
-    /// Joins the parts of each run list; what is missing between them is broken.
-    void finish() {
-        for (auto& [name, parts] : parts_) {
-            auto& stream = streams_[name];
-            std::stable_sort(parts.begin(), parts.end(),
-                             [](const Part& a, const Part& b) { return a.first_vcn < b.first_vcn; });
-            for (const auto& part : parts) {
-                if (!part.runs || part.first_vcn != stream.next_vcn) {
-                    stream.broken = true;
-                    break;
-                }
-                for (const auto& run : *part.runs) {
-                    stream.runs.push_back(run);
-                    stream.next_vcn += run.count;
-                }
-            }
+    /// Puts a part behind the runs it goes on from; false when these are not there yet.
+    static bool join(Stream& stream, Part& part) {
+        if (!part.runs || part.first_vcn != stream.next_vcn) return false;
+        for (const auto& run : *part.runs) stream.next_vcn += run.count;
+        if (stream.runs.empty()) {
+            stream.runs = std::move(*part.runs);
+        } else {
+            stream.runs.insert(stream.runs.end(), part.runs->begin(), part.runs->end());
         }
-        for (auto& [name, stream] : streams_) out_.streams.push_back(std::move(stream));
+        return true;
+    }
+
+    /// Joins the parts that came out of order; behind one that is missing the rest is broken.
+    void finish() {
+        std::stable_sort(late_.begin(), late_.end(),
+                         [](const Part& a, const Part& b) { return a.first_vcn < b.first_vcn; });
+        for (auto& part : late_) {
+            auto& stream = out_.streams[part.stream];
+            if (stream.broken || !join(stream, part)) stream.broken = true;
+        }
     }
 
     const Source& source_;
     std::uint64_t volume_;
     const Geometry& g_;
     FileInfo out_;
-    std::map<std::u16string, Stream> streams_;
-    std::map<std::u16string, std::vector<Part>> parts_;
+    std::vector<Part> late_;
 };
 
 /// Appends pieces one behind the other.

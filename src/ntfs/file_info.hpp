@@ -28,7 +28,7 @@ struct Stream {
     ByteVector bytes;            ///< resident
     std::uint64_t bytes_at = 0;  ///< where they stand in the source
     std::vector<Run> runs;       ///< in the order of their virtual clusters
-    std::uint64_t next_vcn = 0;  ///< how far the runs reach
+    std::uint64_t next_vcn = 0;  ///< how far the runs reach, clusters
     bool broken = false;         ///< parts of the run list are lost or make no sense
     std::uint16_t flags = 0;
     std::uint8_t compression_unit = 0;
@@ -45,14 +45,16 @@ struct FileInfo {
     std::string reparse;          ///< kind and target of a reparse point; empty for none
 };
 
-/// Reads record `number` and its extension records. `record` gives a record with its fixups undone, empty for
-/// none, and its place in the source.
+/// A record with its fixups undone; no bytes for none. `offset` is its place in the source.
 struct Record {
-    ByteVector bytes;
+    Bytes bytes;
     std::uint64_t offset = 0;
+    bool torn = false;
 };
+/// Gives records by their numbers. The bytes of one are good until the next one is asked for.
 using RecordSource = std::function<Record(std::uint64_t number)>;
 
+/// Reads record `number`, and its extension records from `record`.
 FileInfo read_file(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
                    const Record& base, std::uint64_t number, const RecordSource& record);
 

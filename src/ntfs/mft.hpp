@@ -19,6 +19,16 @@ struct Glance {
     bool is_extend : 1 = false;  ///< its first name stands in $Extend
 };
 
+/// Bytes of the table that were read together. Everybody who reads records has one of their own, so that
+/// several threads can read at a time.
+struct RecordWindow {
+    explicit RecordWindow(std::uint64_t most_bytes = 1 << 20) : most(most_bytes) {}
+    std::uint64_t most;           ///< bytes to read at a time
+    std::uint64_t start = ~0ull;  ///< in the source, bytes
+    ByteVector bytes;
+    std::vector<bool> torn;  ///< for each record
+};
+
 class Mft {
   public:
     /// Finds the table by record 0, or by its mirror when that is damaged. Empty when neither can be read.
@@ -26,23 +36,22 @@ class Mft {
 
     std::uint64_t records() const { return records_; }
     bool from_mirror() const { return from_mirror_; }
-    /// A record with its fixups undone, also a torn one; empty bytes when no record stands there.
-    Record get(std::uint64_t number, bool* torn = nullptr) const;
+    /// A record with its fixups undone, also a torn one; no bytes when no record stands there.
+    Record get(std::uint64_t number, RecordWindow& window) const;
     /// Looks at every record once.
     std::vector<Glance> glance(Progress& progress) const;
 
   private:
     std::uint64_t place_of(std::uint64_t number) const;
+    void set_runs(std::vector<Run> runs);
 
     const Source& source_;
     std::uint64_t volume_offset_;
     Geometry geometry_;
     std::vector<Run> runs_;
+    std::vector<std::uint64_t> run_ends_;  ///< in the table, bytes
     std::uint64_t records_ = 0;
     bool from_mirror_ = false;
-    // The stretch read last, since records are mostly asked for in order.
-    mutable ByteVector window_;
-    mutable std::uint64_t window_start_ = ~0ull;
 };
 
 }  // namespace undershelf::ntfs

@@ -4,7 +4,6 @@
 #include <cstring>
 
 #include "base/text.hpp"
-#include "ntfs/change_journal.hpp"
 #include "ntfs/log_file.hpp"
 #include "ntfs/reader.hpp"
 
@@ -13,107 +12,26 @@ namespace undershelf::ntfs {
 namespace {
 
 constexpr std::uint64_t most_index_bytes = 256 << 20;
-constexpr int deepest_path = 64;
-
-const Stream* stream_named(const FileInfo& info, std::u16string_view name) {
-    for (const auto& s : info.streams) {
-        if (s.name == name) return &s;
-    }
-    return nullptr;
-}
-
 }  // namespace
-
-// What the journals tell, gathered before the records are read.
-
-void Reader::read_journals(EntrySink& sink, Progress& progress) {
-    progress.stage("reading the journals");
-    const auto take = [this](Mention&& m) {
-        if (m.file.record >= MFT_REC_FREE && !m.name.empty()) past_.take(std::move(m));
-    };
-    const auto log = file_of(MFT_REC_LOG);
-    if (const auto* stream = stream_named(log, u""))
-        read_log(source_, volume_.offset, geometry_, *stream, take);
-    // The change journal comes second, since what it tells is dated. It has no number of its own.
-    for (std::uint64_t n = MFT_REC_FREE; n < glances_.size() && !progress.stopped(); ++n) {
-        if (!glances_[n].is_record || !glances_[n].is_base || !glances_[n].is_extend) continue;
-        const auto info = file_of(n);
-        const bool is_journal = std::any_of(info.names.begin(), info.names.end(),
-                                            [](const Name& name) { return name.name == u"$UsnJrnl"; });
-        const auto* stream = is_journal ? stream_named(info, u"$J") : nullptr;
-        if (stream) read_change_journal(source_, volume_.offset, geometry_, *stream, take);
-    }
-    if (past_.full())
-        sink.diagnostic(
-            "The journals tell of more files than are kept in memory; the rest of them is left out.");
-}
-
-/// The life that record `number` tells of. A free record's number may have been raised when it was freed.
-const PastLives::Life* Reader::life_of(std::uint64_t number) const {
-    const auto sequence = glances_[number].sequence;
-    if (!glances_[number].in_use) {
-        const auto before = static_cast<std::uint16_t>(sequence == 1 ? 0xFFFF : sequence - 1);
-        if (const auto* life = past_.find({number, before})) return life;
-    }
-    return past_.find({number, sequence});
-}
-
-/// Adds to an entry what journals know of it: the time of deletion, and the names it had before.
-void Reader::recall(Entry& e, std::uint64_t number, const FileInfo& info) const {
-    const auto* life = life_of(number);
-    if (!life) return;
-    if (e.origin == Origin::deleted && life->deleted) {
-        e.deleted = life->deleted;
-        e.evidence.push_back(
-            {Fact::from_journal, life->source, 0, "The change journal tells when it was deleted."});
-    }
-    for (const auto& known : life->names) {
-        const bool has_it = std::any_of(info.names.begin(), info.names.end(), [&](const Name& n) {
-            return n.name == known.name && n.parent_record == known.folder.record;
-        });
-        if (!has_it)
-            e.evidence.push_back({Fact::old_name, life->source, 0, path_of(known.folder, known.name)});
-    }
-}
-
-/// The path of a name in a folder, as far as records and journals tell it.
-std::string Reader::path_of(Reference folder, const std::u16string& name) const {
-    std::string path = utf8_from_utf16(name);
-    for (int depth = 0; folder.record != MFT_REC_ROOT && depth < deepest_path; ++depth) {
-        if (is_known(folder)) {
-            const auto info = file_of(folder.record);
-            if (info.names.empty()) break;
-            path = utf8_from_utf16(info.names.back().name) + "/" + path;
-            folder = {info.names.back().parent_record, info.names.back().parent_sequence};
-        } else if (const auto* life = past_.find(folder)) {
-            const auto& last = life->names[life->last];
-            path = utf8_from_utf16(last.name) + "/" + path;
-            folder = last.folder;
-        } else {
-            return fmt::format("folder-{}/{}", folder.record, path);
-        }
-    }
-    return path;
-}
 
 // Leftovers in folder indexes, and lives of records that only journals tell of.
 
 void Reader::remnants(EntrySink& sink, Progress& progress) {
     progress.stage("reading index leftovers");
-    std::sort(names_told_.begin(), names_told_.end());
-    for (std::uint64_t n = 0; n < glances_.size() && !progress.stopped(); ++n) {
-        if (glances_[n].is_record && glances_[n].is_base && glances_[n].is_dir) read_index(n, sink);
-        if (n % 1024 == 0) progress.at(n, glances_.size());
+    const auto& glances = table_.glances();
+    for (std::uint64_t n = 0; n < glances.size() && !progress.stopped(); ++n) {
+        if (glances[n].is_record && glances[n].is_base && glances[n].is_dir) read_index(n, sink);
+        if (n % 1024 == 0) progress.at(n, glances.size());
     }
-    for (const auto& [file, life] : past_.all()) {
+    for (const auto& [file, life] : table_.past().all()) {
         if (!progress.stopped()) read_past_life(file, life, sink);
     }
 }
 
 void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
-    const auto record = mft_.get(folder);
-    const auto info = file_of(folder);
+    const auto record = table_.mft().get(folder, windows_.records);
     read_record_slack(record, folder, sink);
+    const auto info = table_.file_of(folder, windows_);
     std::uint64_t read = 0;
     const auto block = std::max<std::uint64_t>(geometry_.index_size, 512);
     for (const auto& run : info.index_runs) {
@@ -156,6 +74,13 @@ void Reader::scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::
     }
 }
 
+/// Is this one of the names that records tell? Most volumes have few leftovers: sorted when first asked.
+bool Reader::is_told(std::uint64_t print) {
+    if (!names_sorted_) std::sort(names_told_.begin(), names_told_.end());
+    names_sorted_ = true;
+    return std::binary_search(names_told_.begin(), names_told_.end(), print);
+}
+
 void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
     const auto name = parse_name(bytes.subspan(sizeof(IndexEntry)));
     if (!name || name->type == FILE_NAME_DOS) return;
@@ -163,11 +88,9 @@ void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::uint64_t
     // An end entry written over the head takes the reference; the name behind it stays.
     const auto mention = index_entry_mention(bytes);
     // Files whose record still tells of them are listed already, under this name or a later one.
-    if (mention && (mention->file.record < MFT_REC_FREE || is_known(mention->file))) return;
+    if (mention && (mention->file.record < MFT_REC_FREE || table_.is_known(mention->file))) return;
     const auto print = name_print(folder, *name);
-    if (std::binary_search(names_told_.begin(), names_told_.end(), print) ||
-        !remnants_told_.insert(print).second)
-        return;
+    if (is_told(print) || !remnants_told_.insert(print).second) return;
     Entry e;
     e.key = {offset, leftover_life};
     e.parent = folder == MFT_REC_ROOT ? root_key : EntryKey{folder, 0};
@@ -182,7 +105,7 @@ void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::uint64_t
     if (mention) {
         if (!lives_told_.insert(mention->file).second) return;
         e.key = life_key(mention->file);
-        if (const auto* life = past_.find(mention->file); life && life->deleted) {
+        if (const auto* life = table_.past().find(mention->file); life && life->deleted) {
             e.deleted = life->deleted;
             e.evidence.push_back(
                 {Fact::from_journal, life->source, 0, "The change journal tells when it was deleted."});
@@ -215,7 +138,8 @@ std::optional<EntryKey> Reader::stale_folder(const MaybeTime& created) {
 /// A file that journals name and nothing else does: its record has been used again.
 void Reader::read_past_life(const Reference& file, const PastLives::Life& life, EntrySink& sink) {
     const auto& last = life.names[life.last];
-    if (is_known(file) || last.folder.record == MFT_REC_EXTEND || !lives_told_.insert(file).second) return;
+    if (table_.is_known(file) || last.folder.record == MFT_REC_EXTEND || !lives_told_.insert(file).second)
+        return;
     // An index leftover that lost its reference may be this file.
     Name as_name;
     as_name.name = last.name;
@@ -223,7 +147,7 @@ void Reader::read_past_life(const Reference& file, const PastLives::Life& life, 
     if (life.created && remnants_told_.count(name_print(last.folder.record, as_name))) return;
     Entry e;
     e.key = life_key(file);
-    e.parent = parent_of(last.folder).key;
+    e.parent = table_.parent_of(last.folder).key;
     e.origin = Origin::deleted;
     e.name = utf8_from_utf16(last.name);
     e.is_dir = life.is_dir;
@@ -235,7 +159,7 @@ void Reader::read_past_life(const Reference& file, const PastLives::Life& life, 
                           "Only a journal still names it; its record has been used again."});
     for (const auto& known : life.names) {
         if (!(known == last))
-            e.evidence.push_back({Fact::old_name, life.source, 0, path_of(known.folder, known.name)});
+            e.evidence.push_back({Fact::old_name, life.source, 0, table_.path_of(known.folder, known.name)});
     }
     sink.entry(std::move(e));
 }

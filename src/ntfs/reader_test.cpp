@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
 #include <cstring>
 #include <random>
 
@@ -147,6 +148,124 @@ TEST(NtfsReader, ReadsNamesFromIndexLeftovers) {
         EXPECT_EQ(seen.find(name)->layout, Layout::none);
         EXPECT_EQ(seen.find(name)->parent, seen.find("Scripts")->key);
     }
+}
+
+TEST(NtfsReader, ReadsAttributeListsOutsideTheRecord) {
+    Image image;
+    ByteVector list;
+    // The second entry names the list's own record, as damaged lists do; it is read once.
+    for (const std::uint64_t record : {30, 30, 40}) {
+        ByteVector e(32);
+        put_number(e, 0, ATTR_DATA, 4);
+        put_number(e, 4, 32, 2);
+        put_number(e, 8, record == 40 ? 1 : 0, 8);
+        put_number(e, 16, record | 4ull << 48, 8);
+        list.insert(list.end(), e.begin(), e.end());
+    }
+    image.put(650 * cluster, list);
+    const auto text = test::sample_text("long", 2 * cluster);
+    image.fill(700, text.substr(0, cluster));
+    image.fill(710, text.substr(cluster));
+    image.record(
+        30, 4, 1,
+        {Image::name(5, 5, u"long.txt"), non_resident(ATTR_LIST, {{650, 1}}, list.size(), list.size()),
+         non_resident(ATTR_DATA, {{700, 1}}, 2 * cluster, 2 * cluster)});
+    image.record(40, 4, 1, {non_resident(ATTR_DATA, {{710, 1}}, 0, 0, 0, 1)}, 30 | 4ull << 48);
+    const auto seen = read(image.bytes);
+    ASSERT_TRUE(seen.find("long.txt"));
+    EXPECT_EQ(content_of(image.bytes, *seen.find("long.txt")), text);
+    EXPECT_EQ(std::count_if(seen.entries.begin(), seen.entries.end(),
+                            [](const Entry& e) { return e.name == "long.txt"; }),
+              1);
+}
+
+TEST(NtfsReader, SurvivesListsThatNameThemselves) {
+    Image image;
+    ByteVector e(32);
+    put_number(e, 0, ATTR_LIST, 4);
+    put_number(e, 4, 32, 2);
+    put_number(e, 16, 31 | 1ull << 48, 8);
+    // Two records each of whose lists names the other; each says that it is the other's extension.
+    image.record(30, 1, 1, {Image::name(5, 5, u"ring.txt"), resident(ATTR_LIST, e)});
+    image.record(31, 1, 1, {Image::name(5, 5, u"hidden.txt"), resident(ATTR_LIST, e)}, 30 | 1ull << 48);
+    auto endless = e;
+    put_number(endless, 4, 0, 2);
+    image.record(32, 1, 1, {Image::name(5, 5, u"endless.txt"), resident(ATTR_LIST, endless)});
+    const auto seen = read(image.bytes);
+    EXPECT_TRUE(seen.find("ring.txt") && seen.find("endless.txt"));
+}
+
+TEST(NtfsReader, SurvivesRunsOntoTheTableAndBeyondTheEnd) {
+    Image image;
+    image.record(30, 1, 1,
+                 {Image::name(5, 5, u"loop.bin"),
+                  non_resident(ATTR_DATA, {{4, 32}, {-2, 32}}, 64 * cluster, 64 * cluster)});
+    image.record(
+        31, 1, 1,
+        {Image::name(5, 5, u"far.bin"), non_resident(ATTR_DATA, {{30000, 4}}, 4 * cluster, 4 * cluster)});
+    image.record(32, 1, 1, {Image::name(5, 5, u"fine.txt"), resident(ATTR_DATA, as_bytes("fine"))});
+    // An attribute of no length ends its record, and no other.
+    image.record(33, 1, 1, {Image::name(5, 5, u"short.txt"), ByteVector(16, 0)});
+    // The table's own folder index runs over the table.
+    image.record(34, 1, 3,
+                 {Image::name(5, 5, u"Folder"),
+                  non_resident(ATTR_ALLOC, {{4, 32}}, 32 * cluster, 32 * cluster, 0, 0, u"$I30")});
+    const auto seen = read(image.bytes);
+    for (const char* name : {"loop.bin", "far.bin", "fine.txt", "short.txt", "Folder"})
+        EXPECT_TRUE(seen.find(name)) << name;
+    EXPECT_EQ(seen.find("far.bin")->pieces.back().kind, PieceKind::missing);
+    // A table whose own runs repeat it: its records are listed under their places, and reading ends.
+    image.record(0, 1, 1, {non_resident(ATTR_DATA, {{4, 8}, {-1, 8}, {1, 8}}, 24 * cluster, 24 * cluster)});
+    EXPECT_LT(read(image.bytes).entries.size(), 200u);
+}
+
+TEST(NtfsReader, TakesTheMirrorForABrokenTable) {
+    Image image;
+    image.record(30, 1, 1, {Image::name(5, 5, u"play.txt"), resident(ATTR_DATA, as_bytes("play"))});
+    std::copy_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(0)), 4 * record_size,
+                image.bytes.begin() + 500 * cluster);
+    std::fill_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(0)), 4 * record_size,
+                std::uint8_t{0});
+    auto seen = read(image.bytes);
+    EXPECT_TRUE(seen.find("play.txt"));
+    EXPECT_EQ(seen.diagnostics.size(), 1u);
+    std::fill_n(image.bytes.begin() + 500 * cluster, 4 * record_size, std::uint8_t{0});
+    seen = read(image.bytes);
+    EXPECT_TRUE(seen.entries.empty());
+    EXPECT_EQ(seen.diagnostics.size(), 1u);
+}
+
+TEST(NtfsReader, ReadsRecordsOf4KiBAndClustersOf2MiB) {
+    constexpr std::size_t big = 2 << 20, size = 8 * big;
+    ByteVector bytes(size + 512);
+    std::memcpy(bytes.data(), "\xEB\x52\x90NTFS    ", 11);
+    put_number(bytes, 11, 512, 2);
+    bytes[13] = 0xF4;  // 2 to the power of 12 sectors
+    put_number(bytes, 40, size / 512, 8);
+    put_number(bytes, 48, 1, 8);
+    put_number(bytes, 56, 2, 8);
+    bytes[64] = 0xF4;  // records of 2 to the power of 12 bytes
+    bytes[68] = 0xF4;
+    put_number(bytes, 510, 0xAA55, 2);
+    const auto put_record = [&](std::uint64_t n, std::uint16_t flags,
+                                const std::vector<ByteVector>& attributes) {
+        auto r = plain_record(n, 1, flags, attributes, 0, 4096);
+        put_fixups(r, 48);
+        std::copy(r.begin(), r.end(), bytes.begin() + static_cast<std::ptrdiff_t>(big + n * 4096));
+    };
+    put_record(0, 1, {non_resident(ATTR_DATA, {{1, 1}}, 64 * 4096, 64 * 4096)});
+    put_record(3, 1, {});
+    put_record(5, 3, {});
+    put_record(30, 1,
+               {Image::name(5, 1, u"tiny.txt"), resident(ATTR_DATA, as_bytes(test::sample_text("t", 3000)))});
+    const auto text = test::sample_text("big", 5000);
+    std::copy(text.begin(), text.end(), bytes.begin() + 4 * big);
+    put_record(31, 1, {Image::name(5, 1, u"big.txt"), non_resident(ATTR_DATA, {{4, 1}}, 5000, 5000)});
+    const auto seen = read(bytes);
+    ASSERT_TRUE(seen.find("tiny.txt") && seen.find("big.txt"));
+    EXPECT_EQ(content_of(bytes, *seen.find("tiny.txt")), test::sample_text("t", 3000));
+    EXPECT_EQ(content_of(bytes, *seen.find("big.txt")), text);
+    EXPECT_EQ(seen.find("big.txt")->claims.front().length, big);
 }
 
 TEST(NtfsReader, SurvivesTornRecordsAndFlippedBytes) {

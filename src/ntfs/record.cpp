@@ -38,20 +38,25 @@ bool undo_fixups(MutableBytes record, std::uint32_t sector_size) {
     return whole;
 }
 
-std::vector<Attribute> attributes_of(Bytes record) {
-    std::vector<Attribute> out;
-    const auto head = load<FileRecord>(record);
-    if (!head) return out;
-    std::size_t at = head->attr_off.value();
-    while (const auto a = load<AttributeHead>(record, at)) {
-        const auto size = a->size.value();
-        if (a->type.value() == ATTR_END || size < sizeof(AttributeHead) || size % 8 ||
-            size > record.size() - at)
-            break;
-        out.push_back({a->type.value(), a->non_res == 0, record.subspan(at, size)});
-        at += size;
+Attributes::Attributes(Bytes record) {
+    if (const auto head = load<FileRecord>(record)) first_ = Iterator(record, head->attr_off.value());
+}
+
+Attributes::Iterator& Attributes::Iterator::operator++() {
+    at_ += now_.bytes.size();
+    look();
+    return *this;
+}
+
+void Attributes::Iterator::look() {
+    const auto a = load<AttributeHead>(record_, at_);
+    const std::size_t size = a ? a->size.value() : 0;
+    if (!a || a->type.value() == ATTR_END || size < sizeof(AttributeHead) || size % 8 ||
+        size > record_.size() - at_) {
+        at_ = end_;
+        return;
     }
-    return out;
+    now_ = {a->type.value(), a->non_res == 0, record_.subspan(at_, size)};
 }
 
 std::optional<std::vector<Run>> runs_of(const Attribute& attribute, std::uint64_t clusters) {

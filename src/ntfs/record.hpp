@@ -1,6 +1,7 @@
 #pragma once
 // File records: fixups, attributes, run lists.
 
+#include <cstdint>
 #include <optional>
 #include <string>
 #include <vector>
@@ -26,8 +27,36 @@ struct Attribute {
 /// a sector is torn or the array does not fit.
 bool undo_fixups(MutableBytes record, std::uint32_t sector_size = 512);
 
-/// The attributes of a record whose fixups are undone, as far as their lengths make sense.
-std::vector<Attribute> attributes_of(Bytes record);
+/// The attributes of a record whose fixups are undone, as far as their lengths make sense; one after the
+/// other, since tables have millions of records.
+class Attributes {
+  public:
+    explicit Attributes(Bytes record);
+
+    class Iterator {
+      public:
+        Iterator() = default;
+        Iterator(Bytes record, std::size_t at) : record_(record), at_(at) { look(); }
+        const Attribute& operator*() const { return now_; }
+        Iterator& operator++();
+        bool operator==(const Iterator& o) const { return at_ == o.at_; }
+
+      private:
+        void look();
+        Bytes record_;
+        std::size_t at_ = end_;
+        Attribute now_;
+        static constexpr std::size_t end_ = SIZE_MAX;
+    };
+    Iterator begin() const { return first_; }
+    Iterator end() const { return {}; }
+
+  private:
+    Iterator first_;
+};
+inline Attributes attributes_of(Bytes record) {
+    return Attributes(record);
+}
 
 /// A run of clusters; `sparse` ones have no place.
 struct Run {

@@ -12,7 +12,7 @@
 namespace undershelf {
 
 namespace {
-constexpr std::size_t block_size = 64 << 10;
+constexpr std::size_t block_size = 16 << 10;
 }
 
 /// Blocks read lately, the least recently used one given up first.
@@ -55,7 +55,7 @@ std::vector<ByteRange> Source::read(std::uint64_t offset, MutableBytes out) cons
     const auto inside = out.first(static_cast<std::size_t>(there));
     if (inside.size() < out.size()) std::memset(out.data() + inside.size(), 0, out.size() - inside.size());
     // Big reads gain nothing from the cache and would only push everything else out of it.
-    if (inside.size() > 4 * block_size) {
+    if (inside.size() > 16 * block_size) {
         read_device(offset, inside);
     } else if (!inside.empty()) {
         read_through_cache(offset, inside);
