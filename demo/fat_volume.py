@@ -1,5 +1,4 @@
 """A FAT volume on an image, written and deleted with mtools. Needs dosfstools, mtools, faketime."""
-import gzip
 import os
 import subprocess
 import tempfile
@@ -41,8 +40,3 @@ class FatVolume:
         with open(self.path, "r+b") as f:
             f.seek(512 + 492)
             f.write(b"\xff\xff\xff\xff")
-
-
-def pack(image, out):
-    with open(image, "rb") as f, gzip.GzipFile(out, "wb", 9, mtime=0) as z:
-        z.write(f.read())

@@ -6,11 +6,8 @@ usage: make_card.py [OUT]         needs dosfstools, mtools, faketime
 Its story: the season's papers were put on the card in spring; in autumn somebody tidied up, deleted the summer play and
 half of the photos, and put new recordings on it before noticing what was gone.
 """
-import os
-import sys
-import tempfile
-
-from fat_volume import FatVolume, pack
+import packing
+from fat_volume import FatVolume
 
 SIZE = 48 << 20
 
@@ -54,12 +51,4 @@ def build(path):
     card.delete("Scripts/rehearsal notes.zip")
 
 
-def main():
-    out = sys.argv[1] if len(sys.argv) > 1 else os.path.join(os.path.dirname(os.path.abspath(__file__)), "theatre-card.img.gz")
-    with tempfile.TemporaryDirectory() as work:
-        image = os.path.join(work, "card.img")
-        build(image)
-        pack(image, out)
-
-
-main()
+packing.make("theatre-card", build)

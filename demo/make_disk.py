@@ -6,10 +6,10 @@ usage: make_disk.py [OUT]         needs dosfstools, mtools, faketime
 """
 import os
 import struct
-import sys
 import tempfile
 
-from fat_volume import FatVolume, pack
+import packing
+from fat_volume import FatVolume
 
 MIB = 1 << 20
 # Start, size, partition type, FAT width, serial, label.
@@ -35,24 +35,18 @@ def fill(volume, label):
         volume.delete("Old seasons/2019 The clockwork owl.txt", "Old seasons/2019 The clockwork owl, poster.pdf")
 
 
-def main():
-    out = sys.argv[1] if len(sys.argv) > 1 else os.path.join(os.path.dirname(os.path.abspath(__file__)), "theatre-disk.img.gz")
-    with tempfile.TemporaryDirectory() as work:
-        disk = os.path.join(work, "disk.img")
-        table = b""
-        with open(disk, "wb") as f:
-            f.truncate(SIZE)
-            for start, size, kind, bits, serial, label in VOLUMES:
-                part = os.path.join(work, label)
-                fill_now = "2025-02-10 09:00:00"
-                volume = FatVolume(part, size, bits, serial, label, fill_now)
-                fill(volume, label)
-                f.seek(start)
-                f.write(open(part, "rb").read())
-                table += struct.pack("<B3sB3sII", 0, b"\xfe\xff\xff", kind, b"\xfe\xff\xff", start // 512, size // 512)
-            f.seek(440)
-            f.write(b"CWL!\0\0" + table.ljust(64, b"\0") + b"\x55\xaa")
-        pack(disk, out)
+def build(disk):
+    table = b""
+    with open(disk, "wb") as f, tempfile.TemporaryDirectory() as work:
+        f.truncate(SIZE)
+        for start, size, kind, bits, serial, label in VOLUMES:
+            part = os.path.join(work, label)
+            fill(FatVolume(part, size, bits, serial, label, "2025-02-10 09:00:00"), label)
+            f.seek(start)
+            f.write(open(part, "rb").read())
+            table += struct.pack("<B3sB3sII", 0, b"\xfe\xff\xff", kind, b"\xfe\xff\xff", start // 512, size // 512)
+        f.seek(440)
+        f.write(b"CWL!\0\0" + table.ljust(64, b"\0") + b"\x55\xaa")
 
 
-main()
+packing.make("theatre-disk", build)

@@ -88,6 +88,14 @@ const std::vector<Step>& steps() {
         {"Save what is lost, to another drive.",
          {"export", "theatre-card.shelf", "--to", "rescued", "--lost"}},
         {"And check what was saved.", {"verify", "rescued"}},
+        {"The touring stick, exFAT: a whole folder was deleted after the tour.",
+         {"scan", "theatre-stick.img"}},
+        {"Folders and names are all there, and nearly all of the contents.",
+         {"tree", "theatre-stick.shelf", "--lost"}},
+        {"The office's backup disk, NTFS: ledgers in the bin, letters deleted.",
+         {"scan", "theatre-backup.img"}},
+        {"What the bin holds goes under its first name.",
+         {"list", "theatre-backup.shelf", "--lost", "--columns", "path,size,grade,deleted,first-path"}},
     };
     return all;
 }

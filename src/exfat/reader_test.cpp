@@ -225,6 +225,13 @@ TEST(ExfatReader, SurvivesFlippedBytes) {
         for (std::size_t i = 0; i < 32 * 9; i += 2) flip(base + i, static_cast<std::uint8_t>(random()));
     }
     for (std::size_t i = 0; i < 120; i += 3) flip(24 * 512 + i, static_cast<std::uint8_t>(random()));
+    // The bitmap only says what is in use: whatever it says, the live tree is still found.
+    for (std::size_t i = 0; i < 64; ++i) {
+        auto bytes = image.bytes;
+        bytes[image.place(2) + i] = static_cast<std::uint8_t>(random());
+        const auto seen = read(bytes);
+        EXPECT_TRUE(seen.find("play.txt") && seen.find("gone.txt"));
+    }
 }
 
 TEST(ExfatTimestamp, KnowsItsOffset) {

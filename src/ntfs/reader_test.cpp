@@ -293,6 +293,48 @@ TEST(NtfsReader, SurvivesTornRecordsAndFlippedBytes) {
     }
 }
 
+TEST(NtfsReader, SurvivesFlipsInIndexesListsAndJournals) {
+    Image image;
+    image.record(30, 1, 3,
+                 {Image::name(5, 5, u"Scripts"),
+                  non_resident(ATTR_ALLOC, {{650, 1}}, cluster, cluster, 0, 0, u"$I30")});
+    image.record(31, 1, 1, {Image::name(30, 1, u"kept.txt"), resident(ATTR_DATA, as_bytes("kept"))});
+    ByteVector block(cluster);
+    std::memcpy(block.data(), "INDX", 4);
+    put_number(block, 4, 40, 2);
+    put_number(block, 6, 9, 2);
+    put_number(block, 24, 40, 4);
+    put_number(block, 28, 64, 4);
+    const auto old = index_entry(901 | 1ull << 48, file_name(30, 1, u"was here.txt"));
+    std::copy(old.begin(), old.end(), block.begin() + 96);
+    put_fixups(block, 40);
+    image.put(650 * cluster, block);
+    ByteVector list(64);
+    for (const std::size_t at : {0u, 32u}) {
+        put_number(list, at, ATTR_DATA, 4);
+        put_number(list, at + 4, 32, 2);
+        put_number(list, at + 16, (at ? 40 : 32) | 1ull << 48, 8);
+    }
+    image.record(32, 1, 1, {Image::name(30, 1, u"long.txt"), resident(ATTR_LIST, list)});
+    image.record(40, 1, 1, {non_resident(ATTR_DATA, {{710, 1}}, 100, 100)}, 32 | 1ull << 48);
+    image.put(700 * cluster, journal_record(2, 902 | 1ull << 48, 30 | 1ull << 48, u"told.txt", 0x200, when));
+    image.record(50, 1, 1,
+                 {Image::name(MFT_REC_EXTEND, 11, u"$UsnJrnl"),
+                  non_resident(ATTR_DATA, {{700, 1}}, cluster, cluster, 0, 0, u"$J")});
+    ASSERT_TRUE(read(image.bytes).find("was here.txt") && read(image.bytes).find("told.txt"));
+    std::mt19937 random(9);
+    const auto flip_in = [&](std::size_t from, std::size_t length, std::size_t step) {
+        for (std::size_t i = 0; i < length; i += step) {
+            auto bytes = image.bytes;
+            bytes[from + i] = static_cast<std::uint8_t>(random());
+            EXPECT_TRUE(read(bytes).find("kept.txt")) << from + i;
+        }
+    };
+    flip_in(650 * cluster, 240, 1);
+    flip_in(700 * cluster, 80, 1);
+    for (const std::uint64_t n : {30, 32, 40, 50}) flip_in(image.place(n) + 48, 300, 2);
+}
+
 TEST(NtfsRuns, RefusesWhatLeavesTheVolume) {
     const auto runs = [](const std::vector<TestRun>& r, std::uint64_t clusters) {
         const auto bytes = non_resident(ATTR_DATA, r, 1, 1);

@@ -145,7 +145,7 @@ std::string explain(const Evidence& e, const std::function<std::string(std::int6
     switch (e.fact) {
         case Fact::folder_lost_self:
             return fmt::format(
-                "Its first cluster, {}, does not begin with its own '.' entry any more: what was in it is "
+                "Its first cluster, {}, holds no folder of its own any more: what was in it is "
                 "lost or stands elsewhere.",
                 e.a);
         case Fact::after_end_mark:
