@@ -47,6 +47,7 @@ std::string top_folder(const ShelfEntry& e, bool several_volumes) {
 }
 
 std::string file_name(const ShelfEntry& e) {
+    if (e.stream == resource_fork_stream) return "._" + e.name;
     return e.stream.empty() ? e.name : e.name + "~" + e.stream;
 }
 

@@ -6,9 +6,9 @@
 #include <algorithm>
 #include <cstring>
 
+#include "base/error.hpp"
 #include "base/text.hpp"
-#include "hfsplus/structures.hpp"
-#include "volume/unread_file_system.hpp"
+#include "hfsplus/reader.hpp"
 
 namespace undershelf::hfsplus {
 
@@ -93,11 +93,25 @@ std::string uuid_of(const HFSPlusVolumeHeader& h) {
         d[0], d[1], d[2], d[3], d[4], d[5], d[6], d[7], d[8], d[9], d[10], d[11], d[12], d[13], d[14], d[15]);
 }
 
-class HfsPlusFileSystem final : public UnreadFileSystem {
+/// Where the volume in the HFS wrapper at `at` starts; nothing when there is no wrapper.
+std::optional<std::uint64_t> embedded_in(const Source& source, std::uint64_t at) {
+    const auto mdb = source.read_structure<MasterDirectoryBlock>(at + header_offset);
+    if (!mdb || mdb->drSigWord.value() != kHFSSigWord || mdb->drEmbedSigWord.value() != kHFSPlusSigWord)
+        return std::nullopt;
+    return at + mdb->drAlBlSt.value() * 512ull +
+           std::uint64_t{mdb->drEmbedStartBlock.value()} * mdb->drAlBlkSiz.value();
+}
+
+class HfsPlusFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "HFS+"; }
 
     std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const override {
+        if (const auto inner = embedded_in(source, offset)) {
+            auto r = describe(source, *inner, *inner + header_offset, "HFS wrapper");
+            if (r) r->remarks.push_back(fmt::format("It stands inside an HFS wrapper at offset {}.", offset));
+            return r;
+        }
         return describe(source, offset, offset + header_offset, "volume header");
     }
 
@@ -140,6 +154,18 @@ class HfsPlusFileSystem final : public UnreadFileSystem {
         return out;
     }
 
+    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+                                       const ReadOptions&) const override {
+        const auto h = read_header(source, volume.head_offset);
+        if (!h)
+            throw Error(Trouble::input, fmt::format("The volume header at offset {} cannot be read any more.",
+                                                    volume.head_offset));
+        return std::make_unique<Reader>(source, volume, *h);
+    }
+
+    void find_traces(const SweepBuffer&, TraceSink&) const override {}
+    std::vector<Recognition> settle(const Source&, const std::vector<Trace>&) const override { return {}; }
+
   private:
     static std::optional<Recognition> describe(const Source& source, std::uint64_t start, std::uint64_t head,
                                                const std::string& found_by) {
@@ -149,7 +175,6 @@ class HfsPlusFileSystem final : public UnreadFileSystem {
         auto& v = r.volume;
         v.family = "HFS+";
         v.file_system = h->signature.value() == kHFSXSigWord ? "HFSX" : "HFS+";
-        v.readable = false;
         v.offset = start;
         v.head_offset = head;
         v.found_by = found_by;

@@ -1,5 +1,5 @@
 #pragma once
-// HFS+ and HFSX behind the common interface: volumes are recognised and described, not yet scanned.
+// HFS+ and HFSX behind the common interface.
 
 #include "volume/file_system.hpp"
 

@@ -108,10 +108,11 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         if (r.volume.readable) result.volumes.push_back(r.volume);
     }
     if (result.volumes.empty()) {
-        throw Error(Trouble::input,
-                    fmt::format("{} holds no volume that can be scanned: this version reads FAT12, FAT16, "
-                                "FAT32, exFAT and NTFS. Check with `undershelf inspect {}` what is there.",
-                                options.source_path, options.source_path));
+        throw Error(
+            Trouble::input,
+            fmt::format("{} holds no volume that can be scanned: this version reads FAT12, FAT16, "
+                        "FAT32, exFAT, NTFS and HFS+. Check with `undershelf inspect {}` what is there.",
+                        options.source_path, options.source_path));
     }
 
     ShelfWriter shelf(options.shelf_path);

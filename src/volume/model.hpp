@@ -104,7 +104,7 @@ enum class Fact : std::uint16_t {
     name_fragment,
     stand_in_name,
     old_name,             ///< text: a path this file had before it was renamed or moved
-    folder_lost_self,     ///< the folder's first cluster no longer begins with its own '.' entry
+    folder_lost_self,     ///< the folder's first cluster holds no folder of its own any more
     after_end_mark,       ///< its slot stands behind the folder's end mark
     bad_metadata,         ///< text: what is wrong
     overwritten,          ///< a: bytes, b: entry that has them now, 0 for the file system itself
@@ -134,7 +134,7 @@ enum class Fact : std::uint16_t {
     recorded_layout,     ///< the metadata says where the content lies
     not_reused,          ///< nobody is known to have written over it since
     text_throughout,     ///< every byte looked at is one of a text
-    earlier_state,       ///< text
+    date_argued,         ///< text: from what
     extended_attribute,  ///< text: name and length
 };
 
@@ -168,6 +168,10 @@ struct Entry {
     std::vector<ByteRange> claims;  ///< every source range allocated to it, also beyond its end
     std::vector<Evidence> evidence;
 };
+
+/// The stream whose content is an AppleDouble file (RFC 1740): resource fork and Finder info. Exported as
+/// `._NAME`.
+constexpr const char* resource_fork_stream = "resource fork";
 
 /// Attributes in common; they have the values of the FAT directory entry's DIR_Attr.
 namespace attribute {

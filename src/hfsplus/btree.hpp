@@ -1,0 +1,69 @@
+#pragma once
+// B-tree files: nodes with their records, and which of the leaves are part of the tree.
+
+#include <functional>
+#include <string>
+
+#include "hfsplus/fork.hpp"
+
+namespace undershelf::hfsplus {
+
+/// A node whose descriptor and record offsets make sense: they ascend from 14, and the last one is where its
+/// free space starts.
+class Node {
+  public:
+    /// Nothing when `bytes` cannot be a node.
+    static std::optional<Node> parse(Bytes bytes);
+
+    std::int8_t kind() const { return kind_; }
+    std::uint32_t next() const { return next_; }
+    std::size_t records() const { return records_; }
+    Bytes record(std::size_t index) const;
+    std::size_t record_offset(std::size_t index) const;
+    /// Between the last record and the table of offsets.
+    std::size_t free_offset() const { return record_offset(records_); }
+    Bytes free_space() const;
+
+  private:
+    Bytes bytes_;
+    std::int8_t kind_ = 0;
+    std::uint32_t next_ = 0;
+    std::size_t records_ = 0;
+};
+
+/// What the tree says of a node.
+enum class NodeUse : std::uint8_t { unused, leaf, index, other };
+
+class BTree {
+  public:
+    /// A tree that cannot be read has no nodes.
+    BTree() = default;
+    explicit BTree(Fork fork);
+
+    const Fork& fork() const { return fork_; }
+    std::uint32_t node_size() const { return node_size_; }
+    std::uint64_t nodes() const { return nodes_; }
+    std::uint8_t key_compare_type() const { return compare_; }
+    /// Finds the leaves by their chain and by the index, each on its own; where these do not agree, leaves
+    /// that the map has in use count as well. Says what is broken.
+    void find_leaves(const std::function<void(std::string)>& diagnostic);
+    NodeUse use(std::uint64_t node) const { return uses_[node]; }
+    /// Reads `count` nodes from `first` on.
+    void read(std::uint64_t first, std::uint64_t count, ByteVector& out) const;
+
+  private:
+    struct Look;
+    Look look() const;
+    bool follow_chain(const Look& look);
+    bool walk_index(const Look& look);
+    void read_map(std::vector<bool>& used) const;
+
+    Fork fork_;
+    std::uint32_t node_size_ = 0;
+    std::uint64_t nodes_ = 0;
+    BTHeaderRec header_{};
+    std::uint8_t compare_ = 0;
+    std::vector<NodeUse> uses_;
+};
+
+}  // namespace undershelf::hfsplus

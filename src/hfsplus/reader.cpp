@@ -1,0 +1,310 @@
+#include "hfsplus/reader.hpp"
+
+#include <fmt/format.h>
+#include <tbb/parallel_pipeline.h>
+
+#include <algorithm>
+
+namespace undershelf::hfsplus {
+
+namespace {
+
+constexpr std::uint64_t nodes_in_batch = 64;
+constexpr std::size_t batches_under_way = 8;
+constexpr std::size_t most_head = 32;  // of an attribute's data
+
+const std::u16string private_files = std::u16string(4, u'\0') + u"HFS+ Private Data";
+const std::u16string private_folders = u".HFS+ Private Directory Data\r";
+constexpr std::uint32_t hard_link_type = 0x686C6E6B, hard_link_creator = 0x6866732B;      // hlnk hfs+
+constexpr std::uint32_t folder_link_type = 0x66647270, folder_link_creator = 0x4D414353;  // fdrp MACS
+
+bool is_hard_link(const Item& i) {
+    return !i.is_dir && i.type == hard_link_type && i.creator == hard_link_creator;
+}
+bool is_folder_link(const Item& i) {
+    return !i.is_dir && i.type == folder_link_type && i.creator == folder_link_creator;
+}
+
+/// The number in a name such as iNode123; nothing when it is another name.
+std::optional<std::uint32_t> numbered(const std::u16string& name, std::u16string_view before) {
+    if (!std::u16string_view(name).starts_with(before) || name.size() == before.size()) return std::nullopt;
+    std::uint64_t n = 0;
+    for (std::size_t i = before.size(); i < name.size(); ++i) {
+        if (name[i] < u'0' || name[i] > u'9' || n > UINT32_MAX) return std::nullopt;
+        n = n * 10 + (name[i] - u'0');
+    }
+    return n <= UINT32_MAX ? std::optional(static_cast<std::uint32_t>(n)) : std::nullopt;
+}
+
+bool may_be_private(const Item& i) {
+    return numbered(i.name, u"iNode") || numbered(i.name, u"dir_") || numbered(i.name, u"temp");
+}
+
+bool is_system_name(const Item& i) {
+    return i.parent == kHFSRootFolderID &&
+           (i.name == private_files || i.name == private_folders || i.name == u".journal" ||
+            i.name == u".journal_info_block" || i.name == u".hotfiles.btree");
+}
+
+std::uint32_t latest_date(const HFSPlusVolumeHeader& h) {
+    constexpr std::uint64_t ten_years = 315'360'000;
+    const auto last = std::max({h.createDate.value(), h.modifyDate.value(), h.checkedDate.value()});
+    return static_cast<std::uint32_t>(std::min<std::uint64_t>(last + ten_years, UINT32_MAX));
+}
+
+}  // namespace
+
+std::uint64_t place_print(std::uint32_t parent, const std::u16string& name) {
+    return std::hash<std::u16string>()(name) ^ (parent * 0x9E3779B97F4A7C15ull);
+}
+
+Reader::Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHeader& header)
+    : source_(source),
+      volume_(volume),
+      header_(header),
+      geometry_{volume.offset, header.blockSize.value(), header.totalBlocks.value()},
+      composer_(source, geometry_),
+      taken_(std::min<std::uint64_t>(geometry_.total_blocks, source.size() / geometry_.block_size + 1)) {
+    constexpr std::uint32_t year_1984 = 2'524'608'000;
+    const bool reused = header.attributes.value() & kHFSCatalogNodeIDsReusedMask;
+    // The alternate header is not kept up to date.
+    const bool current = volume.head_offset == volume.offset + header_offset;
+    bounds_ = {geometry_, reused || !current ? 0 : header.nextCatalogID.value(), year_1984,
+               latest_date(header), 0};
+}
+
+Fork Reader::special_fork(const HFSPlusForkData& fork, std::uint32_t id) const {
+    ForkInfo info{fork.logicalSize.value(), fork.totalBlocks.value(), {}, true};
+    info.extents = extents_of(fork.extents, geometry_.total_blocks, info.sound);
+    return Fork(source_, geometry_, side_.all_extents(info, id, false), info.size);
+}
+
+BTree Reader::open_tree(const HFSPlusForkData& fork, std::uint32_t id, const char* name,
+                        EntrySink& sink) const {
+    if (fork.logicalSize.value() == 0) return {};
+    BTree tree(special_fork(fork, id));
+    if (tree.nodes() == 0)
+        sink.diagnostic(fmt::format("The {} file does not begin with a header node.", name));
+    tree.find_leaves([&](std::string what) { sink.diagnostic(fmt::format("The {} file: {}", name, what)); });
+    return tree;
+}
+
+KnownAttribute Reader::known(const Attribute& a, const BTree& tree, std::uint64_t record_offset) const {
+    KnownAttribute out{shown(a.name), a.size, {}, {}};
+    if (a.in_record) {
+        out.head.assign(a.data.begin(),
+                        a.data.begin() + static_cast<std::ptrdiff_t>(std::min(most_head, a.data.size())));
+        out.places = tree.fork().places(record_offset + a.data_at, a.size);
+    } else {
+        out.places = Fork(source_, geometry_, a.fork.extents, a.fork.size).places(0, a.fork.size);
+    }
+    return out;
+}
+
+/// The extents overflow comes first, since the other trees may need it; its own extents are all in the
+/// header.
+void Reader::read_side_trees(EntrySink& sink) {
+    ByteVector bytes;
+    const auto each_leaf = [&](const BTree& tree, const auto& visit) {
+        for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
+            if (tree.use(n) != NodeUse::leaf) continue;
+            tree.read(n, 1, bytes);
+            const auto node = Node::parse(bytes);
+            for (std::size_t i = 0; node && i < node->records(); ++i)
+                visit(node->record(i), n * tree.node_size() + node->record_offset(i));
+        }
+    };
+    extents_ = open_tree(header_.extentsFile, kHFSExtentsFileID, "extents overflow", sink);
+    each_leaf(extents_, [&](Bytes record, std::uint64_t) {
+        if (auto x = read_overflow(record, geometry_)) side_.add(std::move(*x));
+    });
+    attributes_ = open_tree(header_.attributesFile, kHFSAttributesFileID, "attributes", sink);
+    each_leaf(attributes_, [&](Bytes record, std::uint64_t at) {
+        if (const auto a = read_attribute(record, geometry_)) side_.add(a->id, known(*a, attributes_, at));
+    });
+}
+
+void Reader::read(EntrySink& sink, Progress& progress) {
+    progress.stage("reading the catalogue");
+    read_side_trees(sink);
+    catalogue_ = open_tree(header_.catalogFile, kHFSCatalogFileID, "catalogue", sink);
+    bounds_.nodes = catalogue_.nodes();
+    read_catalogue(sink, progress);
+    resolve_links(sink);
+    std::sort(live_.begin(), live_.end());
+    report_unowned(sink);
+}
+
+struct Reader::Batch {
+    std::uint64_t from = 0, to = 0;  ///< nodes
+    std::vector<Entry> entries;
+    std::vector<Live> live;
+    std::vector<Item> aside;
+    std::vector<std::pair<std::uint32_t, FolderPlace>> folders;
+};
+
+void Reader::parse(Batch& batch) const {
+    ByteVector bytes;
+    catalogue_.read(batch.from, batch.to - batch.from, bytes);
+    const std::size_t size = catalogue_.node_size();
+    for (auto n = batch.from; n < batch.to; ++n) {
+        if (catalogue_.use(n) != NodeUse::leaf) continue;
+        const auto node = Node::parse(Bytes(bytes).subspan((n - batch.from) * size, size));
+        for (std::size_t i = 0; node && i < node->records(); ++i) {
+            auto item = read_item(node->record(i), geometry_);
+            if (!item || item->parent == kHFSRootParentID) continue;
+            item->source = n * size;
+            batch.live.push_back({item->id, item->created, place_print(item->parent, item->name)});
+            if (item->is_dir) batch.folders.push_back({item->id, {item->parent, item->name}});
+            if (is_hard_link(*item) || is_folder_link(*item) || may_be_private(*item)) {
+                batch.aside.push_back(std::move(*item));
+                continue;
+            }
+            const auto first = batch.entries.size();
+            composer_.compose(*item, Origin::live, side_, batch.entries);
+            for (auto e = first; e < batch.entries.size(); ++e)
+                batch.entries[e].system = is_system_name(*item);
+        }
+    }
+}
+
+/// Nodes are parsed by several threads, and handed over in their order.
+void Reader::read_catalogue(EntrySink& sink, Progress& progress) {
+    std::uint64_t next = 0;
+    const auto nodes = catalogue_.nodes();
+    const auto cut = [&](tbb::flow_control& flow) {
+        Batch batch;
+        batch.from = next;
+        batch.to = next = std::min(next + nodes_in_batch, nodes);
+        if (batch.from >= nodes || progress.stopped()) flow.stop();
+        return batch;
+    };
+    const auto parse_batch = [&](Batch batch) {
+        parse(batch);
+        return batch;
+    };
+    const auto hand_over = [&](Batch batch) {
+        for (auto& e : batch.entries) emit(std::move(e), sink);
+        live_.insert(live_.end(), batch.live.begin(), batch.live.end());
+        for (auto& i : batch.aside) set_aside_.push_back(std::move(i));
+        for (auto& [id, place] : batch.folders) folders_.emplace(id, std::move(place));
+        progress.at(batch.to, nodes);
+    };
+    tbb::parallel_pipeline(batches_under_way,
+                           tbb::make_filter<void, Batch>(tbb::filter_mode::serial_in_order, cut) &
+                               tbb::make_filter<Batch, Batch>(tbb::filter_mode::parallel, parse_batch) &
+                               tbb::make_filter<Batch, void>(tbb::filter_mode::serial_in_order, hand_over));
+}
+
+void Reader::emit(Entry&& e, EntrySink& sink) {
+    for (const auto& r : e.claims) {
+        auto b = (r.offset - volume_.offset) / geometry_.block_size;
+        for (const auto end = b + r.length / geometry_.block_size; b < end && b < taken_.size(); ++b)
+            taken_[b] = true;
+    }
+    sink.entry(std::move(e));
+}
+
+void Reader::emit_item(const Item& item, bool system, EntrySink& sink) {
+    std::vector<Entry> entries;
+    composer_.compose(item, Origin::live, side_, entries);
+    for (auto& e : entries) {
+        e.system = system;
+        emit(std::move(e), sink);
+    }
+}
+
+/// Hard links name an inode file in a private folder, folder links a folder in another one. Both are listed
+/// where the links stand, with the content of what they mean.
+void Reader::resolve_links(EntrySink& sink) {
+    std::uint32_t files = 0, folders = 0;
+    for (const auto& [id, place] : folders_) {
+        if (place.parent != kHFSRootFolderID) continue;
+        if (place.name == private_files) files = id;
+        if (place.name == private_folders) folders = id;
+    }
+    std::unordered_map<std::uint32_t, const Item*> inodes, targets;
+    for (const auto& i : set_aside_) {
+        if (is_hard_link(i) || is_folder_link(i)) continue;
+        if (const auto n = numbered(i.name, u"iNode"); n && files && i.parent == files) inodes[*n] = &i;
+        if (const auto n = numbered(i.name, u"dir_"); n && folders && i.parent == folders) targets[*n] = &i;
+    }
+    std::set<std::uint32_t> shown_folders;
+    for (const auto& i : set_aside_) {
+        auto resolved = i;
+        if (is_hard_link(i) && inodes.count(i.special)) {
+            resolved = *inodes[i.special];
+        } else if (is_folder_link(i) && targets.count(i.special)) {
+            resolved = *targets[i.special];
+            if (!shown_folders.insert(resolved.id).second) {
+                // A folder has one place in the tree; further links to it are folders that only say so.
+                resolved.id = i.id;
+                resolved.is_dir = true;
+            }
+        } else {
+            continue;
+        }
+        resolved.parent = i.parent;
+        resolved.name = i.name;
+        if (resolved.is_dir) folders_[resolved.id] = {i.parent, i.name};
+        emit_item(resolved, false, sink);
+        if (resolved.id == i.id)
+            sink.evidence(Composer::key_of(i.id, true), {Fact::reparse_point, 0, 0,
+                                                         "It is a link to the folder " +
+                                                             path_of(folders_[targets[i.special]->id].parent,
+                                                                     folders_[targets[i.special]->id].name) +
+                                                             "."});
+    }
+    for (const auto& i : set_aside_) {
+        const bool link =
+            (is_hard_link(i) && inodes.count(i.special)) || (is_folder_link(i) && targets.count(i.special));
+        if (!link && !shown_folders.count(i.id))
+            emit_item(i, (files && i.parent == files) || (folders && i.parent == folders), sink);
+    }
+    set_aside_.clear();
+}
+
+/// Blocks that the bitmap has in use and no live file does; its first bit is the most significant one.
+void Reader::report_unowned(EntrySink& sink) {
+    const auto bitmap = special_fork(header_.allocationFile, kHFSAllocationFileID);
+    if (bitmap.size() * 8 < taken_.size())
+        sink.diagnostic(
+            "The allocation file is shorter than the volume needs; the blocks it does not tell of count as "
+            "free.");
+    ByteRange open;
+    ByteVector bytes(64 << 10);
+    const auto close = [&] {
+        if (!open.empty()) sink.in_use(open);
+        open = {};
+    };
+    for (std::uint64_t block = 0; block < taken_.size(); ++block) {
+        const auto within = block % (bytes.size() * 8);
+        if (within == 0) bitmap.read(block / 8, bytes);
+        if (!(bytes[within / 8] >> (7 - within % 8) & 1) || taken_[block]) {
+            close();
+            continue;
+        }
+        if (open.empty()) open.offset = volume_.offset + block * geometry_.block_size;
+        open.length += geometry_.block_size;
+    }
+    close();
+}
+
+std::string Reader::path_of(std::uint32_t folder, const std::u16string& name) const {
+    std::string path = shown(name);
+    for (int depth = 0; folder != kHFSRootFolderID && depth < 64; ++depth) {
+        if (const auto it = folders_.find(folder); it != folders_.end()) {
+            path = shown(it->second.name) + "/" + path;
+            folder = it->second.parent;
+            continue;
+        }
+        const auto lost = lost_.items().find(folder);
+        const auto place = lost == lost_.items().end() ? std::nullopt : lost->second.place();
+        if (!place) return fmt::format("folder-{}/{}", folder, path);
+        path = shown(place->second) + "/" + path;
+        folder = place->first;
+    }
+    return path;
+}
+
+}  // namespace undershelf::hfsplus
