@@ -10,6 +10,11 @@ namespace undershelf::cli {
 
 namespace {
 
+/// Volumes are mostly found by their own heads; other ways are worth saying.
+bool is_usual_head(const std::string& found_by) {
+    return found_by == "boot sector" || found_by == "volume header";
+}
+
 namespace fs = std::filesystem;
 
 /// `card.img` becomes `card.shelf`, in the folder one works in and not beside the source.
@@ -38,7 +43,7 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
     for (const auto& v : result.volumes) {
         fmt::print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
                    v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size),
-                   grouped(v.offset), v.found_by == "boot sector" ? "" : ", found by its " + v.found_by);
+                   grouped(v.offset), is_usual_head(v.found_by) ? "" : ", found by its " + v.found_by);
     }
     if (result.was_complete) {
         fmt::print("{} already holds this scan; nothing was read again.\n", options.shelf_path);

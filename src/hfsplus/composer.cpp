@@ -25,12 +25,17 @@ void put(ByteVector& out, std::uint64_t value, int bytes) {
     for (int i = bytes - 1; i >= 0; --i) out.push_back(static_cast<std::uint8_t>(value >> 8 * i));
 }
 
+bool is_symlink(const Item& item) {
+    return item.type == symlink_type && item.creator == symlink_creator;
+}
+
 /// Is there anything in it that its user could miss?
 bool finder_info_tells(const Item& item) {
     std::uint8_t info[32];
     std::copy_n(item.finder_info, 32, info);
-    // Drivers without types of their own fill in four question marks.
-    if (item.type == no_type && item.creator == no_type) std::memset(info, 0, 8);
+    // Drivers without types of their own fill in four question marks; those of links say that they are links.
+    const bool none = item.type == no_type && item.creator == no_type;
+    if (none || is_symlink(item)) std::memset(info, 0, 8);
     return !all_zero({info, 32});
 }
 
@@ -125,8 +130,9 @@ void Composer::compose(const Item& item, Origin origin, const SideRecords& side,
     }
     if (item.is_dir) {
         e.layout = Layout::known;
-        add_apple_double(e, item, side, false, out);
+        auto fork = apple_double(e, item, side, false);
         out.push_back(std::move(e));
+        if (fork) out.push_back(std::move(*fork));
         return;
     }
     const bool packed = (item.owner_flags & UF_COMPRESSED) && item.data.size == 0 && unpack(e, item, side);
@@ -142,16 +148,15 @@ void Composer::compose(const Item& item, Origin origin, const SideRecords& side,
             e.evidence.push_back({Fact::no_start, 0, 0, {}});
         }
     }
-    if (item.type == symlink_type && item.creator == symlink_creator && !e.pieces.empty() && e.size <= 4096) {
+    if (is_symlink(item) && !e.pieces.empty() && e.size <= 4096) {
         const auto text = source_.read_vector({e.pieces.front().source, e.pieces.front().length});
         e.evidence.push_back({Fact::reparse_point, 0, 0,
                               "It is a symbolic link to " +
                                   composed({reinterpret_cast<const char*>(text.data()), text.size()}) + "."});
     }
-    const bool in_fork = packed && std::any_of(e.pieces.begin(), e.pieces.end(),
-                                               [&](const Piece&) { return !e.claims.empty(); });
-    add_apple_double(e, item, side, in_fork, out);
+    auto fork = apple_double(e, item, side, packed && !e.claims.empty());
     out.push_back(std::move(e));
+    if (fork) out.push_back(std::move(*fork));
 }
 
 /// Contents packed by com.apple.decmpfs; false when the file has no such attribute.
@@ -228,10 +233,10 @@ void Composer::unpack_chunks(Entry& e, const Item& item, const SideRecords& side
 }
 
 /// RFC 1740: a head, the places of its parts, the Finder info (id 9) and the resource fork (id 2).
-void Composer::add_apple_double(const Entry& main, const Item& item, const SideRecords& side,
-                                bool packed_in_fork, std::vector<Entry>& out) const {
+std::optional<Entry> Composer::apple_double(const Entry& main, const Item& item, const SideRecords& side,
+                                            bool packed_in_fork) const {
     const auto fork_size = packed_in_fork || item.is_dir ? 0 : item.resource.size;
-    if ((!finder_info_tells(item) && fork_size == 0) || fork_size > UINT32_MAX - 128) return;
+    if ((!finder_info_tells(item) && fork_size == 0) || fork_size > UINT32_MAX - 128) return std::nullopt;
     Entry e = main;
     e.key = key_of(item.id, false);
     e.is_dir = false;
@@ -266,7 +271,7 @@ void Composer::add_apple_double(const Entry& main, const Item& item, const SideR
         if (extents.empty()) e.layout = Layout::none;
         e.evidence.push_back({Fact::extents_known, extents.size(), 0, {}});
     }
-    out.push_back(std::move(e));
+    return e;
 }
 
 }  // namespace undershelf::hfsplus

@@ -51,8 +51,8 @@ class Composer {
     void lay_out(Entry& entry, const ForkInfo& fork, const std::vector<Extent>& extents) const;
     bool unpack(Entry& entry, const Item& item, const SideRecords& side) const;
     void unpack_chunks(Entry& entry, const Item& item, const SideRecords& side) const;
-    void add_apple_double(const Entry& main, const Item& item, const SideRecords& side, bool packed_in_fork,
-                          std::vector<Entry>& out) const;
+    std::optional<Entry> apple_double(const Entry& main, const Item& item, const SideRecords& side,
+                                      bool packed_in_fork) const;
 
     const Source& source_;
     Geometry geometry_;

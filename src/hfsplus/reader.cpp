@@ -1,6 +1,7 @@
 #include "hfsplus/reader.hpp"
 
 #include <fmt/format.h>
+#include <tbb/enumerable_thread_specific.h>
 #include <tbb/parallel_pipeline.h>
 
 #include <algorithm>
@@ -131,7 +132,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     bounds_.nodes = catalogue_.nodes();
     read_catalogue(sink, progress);
     resolve_links(sink);
-    std::sort(live_.begin(), live_.end());
+    if (!std::is_sorted(live_.begin(), live_.end())) std::sort(live_.begin(), live_.end());
     report_unowned(sink);
 }
 
@@ -141,30 +142,44 @@ struct Reader::Batch {
     std::vector<Live> live;
     std::vector<Item> aside;
     std::vector<std::pair<std::uint32_t, FolderPlace>> folders;
+    Found found;
 };
 
-void Reader::parse(Batch& batch) const {
-    ByteVector bytes;
+void Reader::parse(Batch& batch, ByteVector& bytes) const {
     catalogue_.read(batch.from, batch.to - batch.from, bytes);
     const std::size_t size = catalogue_.node_size();
+    const auto leftovers = batch.found.sink();
     for (auto n = batch.from; n < batch.to; ++n) {
-        if (catalogue_.use(n) != NodeUse::leaf) continue;
-        const auto node = Node::parse(Bytes(bytes).subspan((n - batch.from) * size, size));
-        for (std::size_t i = 0; node && i < node->records(); ++i) {
-            auto item = read_item(node->record(i), geometry_);
-            if (!item || item->parent == kHFSRootParentID) continue;
-            item->source = n * size;
-            batch.live.push_back({item->id, item->created, place_print(item->parent, item->name)});
-            if (item->is_dir) batch.folders.push_back({item->id, {item->parent, item->name}});
-            if (is_hard_link(*item) || is_folder_link(*item) || may_be_private(*item)) {
-                batch.aside.push_back(std::move(*item));
-                continue;
-            }
-            const auto first = batch.entries.size();
-            composer_.compose(*item, Origin::live, side_, batch.entries);
-            for (auto e = first; e < batch.entries.size(); ++e)
-                batch.entries[e].system = is_system_name(*item);
+        const auto use = catalogue_.use(n);
+        const auto node_bytes = Bytes(bytes).subspan((n - batch.from) * size, size);
+        if (use == NodeUse::other || all_zero(node_bytes)) continue;
+        const auto node = use == NodeUse::unused ? std::nullopt : Node::parse(node_bytes);
+        if (node && use == NodeUse::leaf) parse_leaf(*node, n * size, batch);
+        // Free space of the nodes in use, and the whole of those that are not.
+        const auto free = node ? node->free_space() : node_bytes;
+        const auto places = catalogue_.fork().places(n * size + (node ? node->free_offset() : 0), 1);
+        if (!places.empty() && !all_zero(free))
+            find_leftovers(free, places.front().offset, bounds_, leftovers);
+    }
+}
+
+void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const {
+    for (std::size_t i = 0; i < node.records(); ++i) {
+        auto item = read_item(node.record(i), geometry_);
+        if (!item || item->parent == kHFSRootParentID) continue;
+        item->source = offset;
+        batch.live.push_back({item->id, item->created, place_print(item->parent, item->name)});
+        if (item->is_dir) batch.folders.push_back({item->id, {item->parent, item->name}});
+        if (is_hard_link(*item) || is_folder_link(*item) || may_be_private(*item)) {
+            batch.aside.push_back(std::move(*item));
+            continue;
         }
+        const auto first = batch.entries.size();
+        composer_.compose(*item, Origin::live, side_, batch.entries);
+        if (!is_system_name(*item)) continue;
+        // Its Finder info only hides it.
+        batch.entries.resize(first + 1);
+        batch.entries[first].system = true;
     }
 }
 
@@ -179,8 +194,9 @@ void Reader::read_catalogue(EntrySink& sink, Progress& progress) {
         if (batch.from >= nodes || progress.stopped()) flow.stop();
         return batch;
     };
+    tbb::enumerable_thread_specific<ByteVector> bytes_of_thread;
     const auto parse_batch = [&](Batch batch) {
-        parse(batch);
+        parse(batch, bytes_of_thread.local());
         return batch;
     };
     const auto hand_over = [&](Batch batch) {
@@ -188,6 +204,7 @@ void Reader::read_catalogue(EntrySink& sink, Progress& progress) {
         live_.insert(live_.end(), batch.live.begin(), batch.live.end());
         for (auto& i : batch.aside) set_aside_.push_back(std::move(i));
         for (auto& [id, place] : batch.folders) folders_.emplace(id, std::move(place));
+        found_.append(std::move(batch.found));
         progress.at(batch.to, nodes);
     };
     tbb::parallel_pipeline(batches_under_way,

@@ -30,19 +30,28 @@ class Reader final : public VolumeReader {
         auto operator<=>(const Live&) const = default;
     };
     struct Batch;
+    /// Leftovers as they were found, before they are held against the live catalogue.
+    struct Found {
+        std::vector<Item> items;
+        std::vector<Thread> threads;
+        std::vector<BareName> names;
+
+        Leftovers sink();
+        void append(Found&& more);
+    };
 
     Fork special_fork(const HFSPlusForkData& fork, std::uint32_t id) const;
     BTree open_tree(const HFSPlusForkData& fork, std::uint32_t id, const char* name, EntrySink& sink) const;
     void read_side_trees(EntrySink& sink);
     KnownAttribute known(const Attribute& attribute, const BTree& tree, std::uint64_t node_offset) const;
     void read_catalogue(EntrySink& sink, Progress& progress);
-    void parse(Batch& batch) const;
+    void parse(Batch& batch, ByteVector& bytes) const;
+    void parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const;
     void emit(Entry&& entry, EntrySink& sink);
     void emit_item(const Item& item, bool system, EntrySink& sink);
     void resolve_links(EntrySink& sink);
     void report_unowned(EntrySink& sink);
 
-    void read_free_catalogue(Progress& progress);
     void read_side_leftovers();
     void read_journal_images(EntrySink& sink, Progress& progress);
     void take(Item&& item, std::uint64_t order);
@@ -51,7 +60,7 @@ class Reader final : public VolumeReader {
     void gather_dates();
     void argue_date(std::uint32_t id, Entry& entry) const;
     void emit_bare_name(const BareName& name, EntrySink& sink);
-    Leftovers leftovers_into(std::uint64_t order);
+    void take_found(Found&& found, std::uint64_t order);
     /// The live item of an id, if it is this one: ids may have been used again. Nothing otherwise.
     const Live* live_of(std::uint32_t id, std::uint32_t created) const;
     std::string path_of(std::uint32_t folder, const std::u16string& name) const;
@@ -73,6 +82,7 @@ class Reader final : public VolumeReader {
     };
     std::unordered_map<std::uint32_t, FolderPlace> folders_;
     std::vector<Item> set_aside_;  ///< links and what may stand in a private folder
+    Found found_;                  ///< in the catalogue
     LostItems lost_;
     std::vector<std::pair<std::uint32_t, std::uint32_t>> dates_;   ///< of creation, by id
     std::set<std::pair<std::uint32_t, std::uint64_t>> old_names_;  ///< of live items: id and print

@@ -14,10 +14,7 @@ constexpr std::size_t most_assembled = 64 << 20;  // bytes of nodes put together
 }  // namespace
 
 void Reader::remnants(EntrySink& sink, Progress& progress) {
-    for (const auto& l : live_) live_prints_.push_back(l.print);
-    std::sort(live_prints_.begin(), live_prints_.end());
-    progress.stage("reading leftovers of the catalogue");
-    read_free_catalogue(progress);
+    take_found(std::move(found_), 0);
     read_side_leftovers();
     if (!progress.stopped() && (header_.attributes.value() & kHFSVolumeJournaledMask)) {
         progress.stage("reading the journal");
@@ -44,29 +41,25 @@ void Reader::take(Item&& item, std::uint64_t order) {
         renames_.push_back({item.id, {item.parent, std::move(item.name)}});
 }
 
-Leftovers Reader::leftovers_into(std::uint64_t order) {
-    return {[this, order](Item&& item) { take(std::move(item), order); },
-            [this](Thread&& thread) {
-                if (!live_of(thread.id, 0)) lost_.take(std::move(thread));
-            },
-            [this](BareName&& name) { lost_.take(std::move(name)); }};
+Leftovers Reader::Found::sink() {
+    return {[this](Item&& item) { items.push_back(std::move(item)); },
+            [this](Thread&& thread) { threads.push_back(std::move(thread)); },
+            [this](BareName&& name) { names.push_back(std::move(name)); }};
 }
 
-/// Free space of the nodes in use, and the whole of those that are not.
-void Reader::read_free_catalogue(Progress& progress) {
-    const auto into = leftovers_into(0);
-    ByteVector bytes;
-    for (std::uint64_t n = 0; n < catalogue_.nodes() && !progress.stopped(); ++n) {
-        if (catalogue_.use(n) == NodeUse::other) continue;
-        catalogue_.read(n, 1, bytes);
-        const auto places = catalogue_.fork().places(n * catalogue_.node_size(), 1);
-        if (places.empty() || all_zero(bytes)) continue;
-        const auto node = catalogue_.use(n) == NodeUse::unused ? std::nullopt : Node::parse(bytes);
-        const auto free = node ? node->free_space() : Bytes(bytes);
-        const auto at = node ? node->free_offset() : 0;
-        find_leftovers(free, places.front().offset + at, bounds_, into);
-        if (n % 256 == 0) progress.at(n, catalogue_.nodes());
+void Reader::Found::append(Found&& more) {
+    std::move(more.items.begin(), more.items.end(), std::back_inserter(items));
+    std::move(more.threads.begin(), more.threads.end(), std::back_inserter(threads));
+    std::move(more.names.begin(), more.names.end(), std::back_inserter(names));
+}
+
+void Reader::take_found(Found&& found, std::uint64_t order) {
+    for (auto& item : found.items) take(std::move(item), order);
+    for (auto& thread : found.threads) {
+        if (!live_of(thread.id, 0)) lost_.take(std::move(thread));
     }
+    for (auto& name : found.names) lost_.take(std::move(name));
+    found = {};
 }
 
 /// Extents and attributes of items that are gone.
@@ -129,9 +122,10 @@ void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
             }
         },
         [&] {
-            const auto leftovers = leftovers_into(order++);
+            Found found;
             for (const auto& [n, place] : touched)
-                if (!progress.stopped()) find_leftovers(nodes[n], place, bounds_, leftovers);
+                if (!progress.stopped()) find_leftovers(nodes[n], place, bounds_, found.sink());
+            take_found(std::move(found), order++);
             touched.clear();
             if (assembled > most_assembled) {
                 nodes.clear();
@@ -156,6 +150,9 @@ void Reader::emit_lost(EntrySink& sink) {
         if (lost.thread) told.insert(place_print(lost.thread->parent, lost.thread->name));
     }
     for (const auto& [id, print] : old_names_) told.insert(print);
+    if (lost_.names().empty()) return;
+    for (const auto& l : live_) live_prints_.push_back(l.print);
+    std::sort(live_prints_.begin(), live_prints_.end());
     for (const auto& name : lost_.names()) {
         const auto print = place_print(name.parent, name.name);
         if (!std::binary_search(live_prints_.begin(), live_prints_.end(), print) && told.insert(print).second)
@@ -165,7 +162,9 @@ void Reader::emit_lost(EntrySink& sink) {
 
 /// Creation dates by id, for items that only a thread is left of. Nothing where ids were used again.
 void Reader::gather_dates() {
-    if (header_.attributes.value() & kHFSCatalogNodeIDsReusedMask) return;
+    const bool needed = std::any_of(lost_.items().begin(), lost_.items().end(),
+                                    [](const auto& i) { return i.second.states.empty(); });
+    if (!needed || (header_.attributes.value() & kHFSCatalogNodeIDsReusedMask)) return;
     for (const auto& l : live_) dates_.push_back({l.id, l.created});
     for (const auto& [id, lost] : lost_.items()) {
         if (const auto* state = lost.newest()) dates_.push_back({id, state->item.created});

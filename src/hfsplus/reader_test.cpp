@@ -28,8 +28,8 @@ ByteVector packed(const std::string& text) {
 }
 
 ByteVector raw(const std::string& text) {
-    ByteVector out{0xFF};
-    out.insert(out.end(), text.begin(), text.end());
+    ByteVector out(1 + text.size(), 0xFF);
+    std::copy(text.begin(), text.end(), out.begin() + 1);
     return out;
 }
 

@@ -11,19 +11,19 @@
 namespace undershelf::test::hfsplus {
 
 constexpr std::size_t block = 4096, node_size = 4096;
-constexpr std::uint32_t when = 3'792'403'200;  ///< 2024-03-04T00:00:00Z, seconds since 1904
+constexpr std::uint32_t when = 3'792'355'200;  ///< 2024-03-04T00:00:00Z, seconds since 1904
 
 /// What goes into a fork: up to eight extents, start and count.
 struct ForkSpec {
     std::uint64_t size = 0;
-    std::vector<std::pair<std::uint32_t, std::uint32_t>> extents;
+    std::vector<std::pair<std::uint32_t, std::uint32_t>> extents{};
     std::uint32_t blocks = 0;  ///< 0: as many as the extents hold
 };
 
 struct FileSpec {
     std::uint32_t id = 0, parent = 2;
-    std::u16string name;
-    ForkSpec data, resource;
+    std::u16string name{};
+    ForkSpec data{}, resource{};
     std::uint32_t type = 0, creator = 0, special = 0;
     std::uint8_t owner_flags = 0;
     std::uint32_t changed = when;
