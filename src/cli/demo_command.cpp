@@ -96,6 +96,10 @@ const std::vector<Step>& steps() {
          {"scan", "theatre-backup.img"}},
         {"What the bin holds goes under its first name.",
          {"list", "theatre-backup.shelf", "--lost", "--columns", "path,size,grade,deleted,first-path"}},
+        {"The sound studio's disk, HFS+: its journal remembers the takes that were thrown away.",
+         {"scan", "theatre-studio.img"}},
+        {"The newer takes lie where the oldest ones were; the others are whole.",
+         {"tree", "theatre-studio.shelf", "--lost"}},
     };
     return all;
 }
