@@ -105,37 +105,52 @@ void Reader::claim(const std::vector<ByteRange>& ranges) {
     }
 }
 
-/// Clusters that $Bitmap has in use and no live file does.
+/// Clusters that $Bitmap has in use and no live file does are somebody's; the free ones are kept for the
+/// search for index blocks.
 void Reader::report_unowned(EntrySink& sink) {
     if (MFT_REC_BITMAP >= table_.glances().size()) return;
     Windows windows;
     const auto info = table_.file_of(MFT_REC_BITMAP, windows);
     std::uint64_t cluster = 0;
-    ByteRange open;
-    const auto close = [&] {
-        if (!open.empty()) sink.in_use(open);
+    ByteRange unowned, free;
+    const auto close = [](ByteRange& open, const auto& hand_over) {
+        if (!open.empty()) hand_over(open);
         open = {};
+    };
+    const auto report = [&](const ByteRange& range) { sink.in_use(range); };
+    const auto keep = [&](const ByteRange& range) { free_.push_back(range); };
+    const auto extend = [&](ByteRange& open) {
+        if (open.empty()) open.offset = volume_.offset + cluster * geometry_.cluster_size;
+        open.length += geometry_.cluster_size;
+    };
+    const auto take_bits = [&](const ByteVector& bits) {
+        for (std::size_t b = 0; b < bits.size() * 8 && cluster < taken_.size(); ++b, ++cluster) {
+            const bool used = bits[b / 8] >> b % 8 & 1;
+            if (used && !taken_[cluster]) {
+                extend(unowned);
+            } else {
+                close(unowned, report);
+            }
+            if (!used && !taken_[cluster]) {
+                extend(free);
+            } else {
+                close(free, keep);
+            }
+        }
     };
     for (const auto& s : info.streams) {
         if (!s.name.empty()) continue;
         for (const auto& run : s.runs) {
             for (std::uint64_t i = 0; i < run.count && cluster < taken_.size(); ++i) {
-                const auto bits =
-                    run.sparse ? ByteVector(geometry_.cluster_size)
-                               : source_.read_vector({volume_.offset + (run.lcn + i) * geometry_.cluster_size,
-                                                      geometry_.cluster_size});
-                for (std::size_t b = 0; b < bits.size() * 8 && cluster < taken_.size(); ++b, ++cluster) {
-                    if (!(bits[b / 8] >> b % 8 & 1) || taken_[cluster]) {
-                        close();
-                        continue;
-                    }
-                    if (open.empty()) open.offset = volume_.offset + cluster * geometry_.cluster_size;
-                    open.length += geometry_.cluster_size;
-                }
+                take_bits(run.sparse
+                              ? ByteVector(geometry_.cluster_size)
+                              : source_.read_vector({volume_.offset + (run.lcn + i) * geometry_.cluster_size,
+                                                     geometry_.cluster_size}));
             }
         }
     }
-    close();
+    close(unowned, report);
+    close(free, keep);
 }
 
 void find_traces(const SweepBuffer& buffer, TraceSink& sink) {

@@ -27,11 +27,16 @@ class Reader final : public VolumeReader {
     void report_unowned(EntrySink& sink);
 
     void read_index(std::uint64_t folder, EntrySink& sink);
+    void read_free_indexes(EntrySink& sink, Progress& progress);
+    void read_free_stretch(const ByteRange& range, EntrySink& sink);
     void read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
     void read_record_slack(const Record& record, std::uint64_t folder, EntrySink& sink);
-    void scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
+    /// `folder` is the record of the folder that the index is of; nothing where only the names tell it.
+    void scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::optional<std::uint64_t> folder,
+                    EntrySink& sink);
     bool is_told(std::uint64_t print);
-    void read_index_remnant(Bytes entry, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
+    void read_index_remnant(Bytes entry, std::uint64_t offset, std::optional<std::uint64_t> folder,
+                            EntrySink& sink);
 
     void read_past_life(const Reference& file, const PastLives::Life& life, EntrySink& sink);
     std::optional<EntryKey> stale_folder(const MaybeTime& created);
@@ -41,7 +46,8 @@ class Reader final : public VolumeReader {
     Geometry geometry_;
     FileTable table_;
     Windows windows_;
-    std::vector<bool> taken_;  ///< clusters held by live files
+    std::vector<bool> taken_;      ///< clusters held by live files
+    std::vector<ByteRange> free_;  ///< clusters that nobody holds, in the source
     std::set<std::uint64_t> system_folders_;
     std::vector<std::uint64_t> names_told_;  ///< prints of all names in records
     bool names_sorted_ = false;

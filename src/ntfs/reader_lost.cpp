@@ -11,7 +11,9 @@ namespace undershelf::ntfs {
 
 namespace {
 
-constexpr std::uint64_t most_index_bytes = 256 << 20;
+constexpr std::uint64_t most_index_bytes = 256 << 20, most_search_bytes = 256 << 20;
+constexpr std::uint64_t stretch_size = 4 << 20;
+constexpr std::uint64_t most_records = 1ull << 32;
 }  // namespace
 
 // Leftovers in folder indexes, and lives of records that only journals tell of.
@@ -23,6 +25,7 @@ void Reader::remnants(EntrySink& sink, Progress& progress) {
         if (glances[n].is_record && glances[n].is_base && glances[n].is_dir) read_index(n, sink);
         if (n % 1024 == 0) progress.at(n, glances.size());
     }
+    read_free_indexes(sink, progress);
     for (const auto& [file, life] : table_.past().all()) {
         if (!progress.stopped()) read_past_life(file, life, sink);
     }
@@ -48,6 +51,41 @@ void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
     }
 }
 
+/// Index blocks of folders whose own record is gone lie in free clusters; the names in them tell the folder.
+/// Looks at a part of a large volume only: the rest is for sweeping.
+void Reader::read_free_indexes(EntrySink& sink, Progress& progress) {
+    progress.stage("looking for lost index blocks");
+    const RangeSet holding(source_.data_ranges());
+    std::uint64_t budget = most_search_bytes;
+    for (const auto& range : free_) {
+        for (const auto& part : holding.within(range)) {
+            for (auto at = part.offset; at < part.end() && budget > 0 && !progress.stopped();) {
+                // Ends of data need not be those of clusters.
+                const auto phase = (at - volume_.offset) % geometry_.cluster_size;
+                const auto from = phase ? at + geometry_.cluster_size - phase : at;
+                const auto length =
+                    std::min({std::uint64_t{stretch_size}, part.end() - std::min(part.end(), from), budget});
+                if (length == 0) break;
+                read_free_stretch({from, length}, sink);
+                budget -= length;
+                at = from + length;
+            }
+        }
+    }
+}
+
+void Reader::read_free_stretch(const ByteRange& range, EntrySink& sink) {
+    const std::size_t block = std::max<std::size_t>(geometry_.index_size, 512);
+    const std::size_t step = std::min<std::size_t>(geometry_.cluster_size, block);
+    auto bytes = source_.read_vector(range);
+    for (std::size_t at = 0; at + block <= bytes.size(); at += step) {
+        if (std::memcmp(bytes.data() + at, "INDX", 4) != 0) continue;
+        const auto found = MutableBytes(bytes).subspan(at, block);
+        undo_fixups(found);
+        scan_slack(found, sizeof(IndexEntry) + 24, range.offset + at, std::nullopt, sink);
+    }
+}
+
 /// An index block's header gives the first entry and the end of the used part, counted from offset 24. Behind
 /// that end stand entries that were removed or moved.
 void Reader::read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
@@ -66,8 +104,8 @@ void Reader::read_record_slack(const Record& record, std::uint64_t folder, Entry
     scan_slack(record.bytes, used > before ? (used - before) / 8 * 8 : 0, record.offset, folder, sink);
 }
 
-void Reader::scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::uint64_t folder,
-                        EntrySink& sink) {
+void Reader::scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset,
+                        std::optional<std::uint64_t> folder, EntrySink& sink) {
     for (; at + sizeof(IndexEntry) + sizeof(FileName) <= bytes.size(); at += 8) {
         if (looks_like_name(bytes.subspan(at + sizeof(IndexEntry))))
             read_index_remnant(bytes.subspan(at), offset + at, folder, sink);
@@ -81,7 +119,8 @@ bool Reader::is_told(std::uint64_t print) {
     return std::binary_search(names_told_.begin(), names_told_.end(), print);
 }
 
-void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
+void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::optional<std::uint64_t> owner,
+                                EntrySink& sink) {
     const auto name = parse_name(bytes.subspan(sizeof(IndexEntry)));
     if (!name || name->type == FILE_NAME_DOS) return;
     const auto f = *load<FileName>(bytes, sizeof(IndexEntry));
@@ -89,11 +128,19 @@ void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::uint64_t
     const auto mention = index_entry_mention(bytes);
     // Files whose record still tells of them are listed already, under this name or a later one.
     if (mention && (mention->file.record < MFT_REC_FREE || table_.is_known(mention->file))) return;
-    const auto print = name_print(folder, *name);
+    // A name says itself which folder it stood in, unless that was written over: the index's owner goes
+    // first.
+    const Reference folder{owner.value_or(name->parent_record), owner && *owner < table_.glances().size()
+                                                                    ? table_.glances()[*owner].sequence
+                                                                    : name->parent_sequence};
+    if (!owner && (folder.sequence == 0 || folder.record > most_records ||
+                   (folder.record < MFT_REC_FREE && folder.record != MFT_REC_ROOT)))
+        return;
+    const auto print = name_print(folder.record, *name);
     if (is_told(print) || !remnants_told_.insert(print).second) return;
     Entry e;
     e.key = {offset, leftover_life};
-    e.parent = folder == MFT_REC_ROOT ? root_key : EntryKey{folder, 0};
+    e.parent = table_.parent_of(folder).key;
     e.origin = Origin::deleted;
     e.name = utf8_from_utf16(name->name);
     e.is_dir = f.fa.value() & DUP_FILE_NAME_INDEX_PRESENT;

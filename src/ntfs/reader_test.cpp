@@ -268,6 +268,34 @@ TEST(NtfsReader, ReadsRecordsOf4KiBAndClustersOf2MiB) {
     EXPECT_EQ(seen.find("big.txt")->claims.front().length, big);
 }
 
+TEST(NtfsReader, FindsIndexBlocksInFreeClusters) {
+    Image image;
+    image.record(6, 6, 1, {Image::name(5, 5, u"$Bitmap"), non_resident(ATTR_DATA, {{60, 1}}, 128, 128)});
+    // Record 40 was a folder once and is a file now; its index block lies in a free cluster.
+    image.record(40, 2, 1, {Image::name(5, 5, u"new.txt"), resident(ATTR_DATA, as_bytes("new"))});
+    image.record(41, 2, 0,
+                 {Image::times(), Image::name(40, 1, u"kept.txt"), resident(ATTR_DATA, as_bytes("k"))});
+    ByteVector block(cluster);
+    std::memcpy(block.data(), "INDX", 4);
+    put_number(block, 4, 40, 2);
+    put_number(block, 6, 9, 2);
+    put_number(block, 28, 0x400, 4);
+    auto at = block.begin() + 64;
+    for (const auto& e : {index_entry(41 | 1ull << 48, file_name(40, 1, u"kept.txt")),
+                          index_entry(900 | 1ull << 48, file_name(40, 1, u"lost.txt"))})
+        at = std::copy(e.begin(), e.end(), at);
+    put_fixups(block, 40);
+    image.put(800 * cluster, block);
+    auto seen = read(image.bytes);
+    const auto *lost = seen.find("lost.txt"), *kept = seen.find("kept.txt");
+    ASSERT_TRUE(lost && kept);
+    EXPECT_EQ(lost->parent, kept->parent);
+    EXPECT_EQ(lost->layout, Layout::none);
+    // In a cluster that is in use it is somebody's content.
+    image.bytes[60 * cluster + 800 / 8] = 1;
+    EXPECT_FALSE(read(image.bytes).find("lost.txt"));
+}
+
 TEST(NtfsReader, SurvivesTornRecordsAndFlippedBytes) {
     Image image;
     image.record(30, 4, 3, {Image::times(), Image::name(5, 5, u"Scripts")});
