@@ -46,7 +46,7 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Lis
     } else {
         place_lost_file(e, slots.entry);
         if (const auto first = lost_before(e, slots.entry)) {
-            sink.evidence(*first, {Fact::old_name, slots.source_offset, 0, e.name});
+            sink.evidence(*first, {Fact::old_name, slots.source_offset, 1, e.name});
             return;
         }
     }

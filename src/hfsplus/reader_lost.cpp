@@ -122,10 +122,17 @@ void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
             }
         },
         [&] {
-            Found found;
-            for (const auto& [n, place] : touched)
-                if (!progress.stopped()) find_leftovers(nodes[n], place, bounds_, found.sink());
-            take_found(std::move(found), order++);
+            Found used, free;
+            for (const auto& [n, place] : touched) {
+                if (progress.stopped()) break;
+                // What stood in the used part was so at that time; free space was left over even then.
+                const auto node = Node::parse(nodes[n]);
+                const auto end = node ? node->free_offset() : 0;
+                find_leftovers(Bytes(nodes[n]).first(end), place, bounds_, used.sink());
+                find_leftovers(Bytes(nodes[n]).subspan(end), place + end, bounds_, free.sink());
+            }
+            take_found(std::move(free), 0);
+            take_found(std::move(used), order++);
             touched.clear();
             if (assembled > most_assembled) {
                 nodes.clear();

@@ -292,6 +292,22 @@ TEST(HfsPlusReader, ReadsTheJournalInEitherByteOrder) {
     }
 }
 
+TEST(HfsPlusReader, LastNameInTheJournalWins) {
+    Image image(true);
+    image.leaves(Image::catalogue, {{file_record({21, 2, u"kept.txt"})}});
+    const auto draft = file_record({30, 2, u"draft.wav", {5000, {{100, 2}}}}),
+               final = file_record({30, 2, u"final.wav", {5000, {{100, 2}}}});
+    image.transaction(image.place(Image::catalogue, 1), node_of(-1, {draft}));
+    // After the renaming the old record still stands in free space, and is written out again with it.
+    auto later = node_of(-1, {final});
+    std::copy(draft.begin(), draft.end(), later.begin() + 1000);
+    image.transaction(image.place(Image::catalogue, 1), later);
+    const auto seen = read(image.bytes);
+    ASSERT_TRUE(seen.find("final.wav"));
+    EXPECT_FALSE(seen.find("draft.wav"));
+    EXPECT_TRUE(test::has_fact(*seen.find("final.wav"), Fact::old_name));
+}
+
 TEST(HfsPlusReader, StepsOverTransactionsThatAreCutOrBroken) {
     Image image(true);
     const auto record = [](std::uint32_t id, const std::u16string& name) {
