@@ -53,3 +53,7 @@ shot peek undershelf peek theatre-card.shelf 38 --bytes 700
 shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf list theatre-card.shelf --marked"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
+shot tree-exfat undershelf tree theatre-stick.shelf --lost
+shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,first-path'
+shot tree-hfsplus undershelf tree theatre-studio.shelf --lost
+shot show-hfsplus 'undershelf show theatre-studio.shelf 6'

@@ -6,7 +6,7 @@
 
 #include "base/text.hpp"
 #include "exfat/file_system.hpp"
-#include "support/collector.hpp"
+#include "support/read_volume.hpp"
 #include "support/disk_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/heads.hpp"
@@ -87,22 +87,11 @@ class Image {
 };
 
 test::Collector read(const ByteVector& bytes) {
-    const auto source = test::memory_source(bytes);
-    test::Collector out;
-    Progress progress;
-    const auto found = file_system().recognise(*source, 0);
-    if (!found) return out;
-    const auto reader = file_system().open(*source, found->volume, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
+    return test::read_volume(file_system(), bytes);
 }
 
 std::string content_of(const Image& image, const Entry& e) {
-    const auto source = test::memory_source(image.bytes);
-    ContentStream stream(*source, e.pieces, e.size);
-    const auto b = stream.first(1 << 20);
-    return {b.begin(), b.end()};
+    return test::content_of(image.bytes, e);
 }
 
 }  // namespace

@@ -5,10 +5,8 @@
 #include <cstring>
 
 #include "fat/file_system.hpp"
-#include "support/collector.hpp"
 #include "support/fat_image.hpp"
-#include "support/memory_device.hpp"
-#include "volume/content_stream.hpp"
+#include "support/read_volume.hpp"
 
 namespace undershelf::fat {
 
@@ -16,22 +14,11 @@ namespace {
 using test::has_fact;
 
 test::Collector read(test::FatImage& image, RangeSet bad = {}) {
-    const auto source = test::memory_source(image.bytes(), std::move(bad));
-    test::Collector out;
-    Progress progress;
-    const auto volume = file_system().recognise(*source, 0);
-    if (!volume) return out;
-    const auto reader = file_system().open(*source, volume->volume, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
+    return test::read_volume(file_system(), image.bytes(), std::move(bad));
 }
 
 std::string content_of(test::FatImage& image, const Entry& e) {
-    const auto source = test::memory_source(image.bytes());
-    ContentStream stream(*source, e.pieces, e.size);
-    const auto bytes = stream.first(1 << 20);
-    return {bytes.begin(), bytes.end()};
+    return test::content_of(image.bytes(), e);
 }
 }  // namespace
 

@@ -2,16 +2,16 @@
 
 #include <fmt/format.h>
 #include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_pipeline.h>
 
 #include <algorithm>
+
+#include "base/batches.hpp"
 
 namespace undershelf::hfsplus {
 
 namespace {
 
 constexpr std::uint64_t nodes_in_batch = 64;
-constexpr std::size_t batches_under_way = 8;
 constexpr std::size_t most_head = 32;  // of an attribute's data
 
 const std::u16string private_files = std::u16string(4, u'\0') + u"HFS+ Private Data";
@@ -137,7 +137,6 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 }
 
 struct Reader::Batch {
-    std::uint64_t from = 0, to = 0;  ///< nodes
     std::vector<Entry> entries;
     std::vector<Live> live;
     std::vector<Item> aside;
@@ -145,13 +144,14 @@ struct Reader::Batch {
     Found found;
 };
 
-void Reader::parse(Batch& batch, ByteVector& bytes) const {
-    catalogue_.read(batch.from, batch.to - batch.from, bytes);
+Reader::Batch Reader::parse(std::uint64_t from, std::uint64_t to, ByteVector& bytes) const {
+    Batch batch;
+    catalogue_.read(from, to - from, bytes);
     const std::size_t size = catalogue_.node_size();
     const auto leftovers = batch.found.sink();
-    for (auto n = batch.from; n < batch.to; ++n) {
+    for (auto n = from; n < to; ++n) {
         const auto use = catalogue_.use(n);
-        const auto node_bytes = Bytes(bytes).subspan((n - batch.from) * size, size);
+        const auto node_bytes = Bytes(bytes).subspan((n - from) * size, size);
         if (use == NodeUse::other || all_zero(node_bytes)) continue;
         const auto node = use == NodeUse::unused ? std::nullopt : Node::parse(node_bytes);
         if (node && use == NodeUse::leaf) parse_leaf(*node, n * size, batch);
@@ -161,6 +161,7 @@ void Reader::parse(Batch& batch, ByteVector& bytes) const {
         if (!places.empty() && !all_zero(free))
             find_leftovers(free, places.front().offset, bounds_, leftovers);
     }
+    return batch;
 }
 
 void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const {
@@ -185,32 +186,19 @@ void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) co
 
 /// Nodes are parsed by several threads, and handed over in their order.
 void Reader::read_catalogue(EntrySink& sink, Progress& progress) {
-    std::uint64_t next = 0;
     const auto nodes = catalogue_.nodes();
-    const auto cut = [&](tbb::flow_control& flow) {
-        Batch batch;
-        batch.from = next;
-        batch.to = next = std::min(next + nodes_in_batch, nodes);
-        if (batch.from >= nodes || progress.stopped()) flow.stop();
-        return batch;
-    };
     tbb::enumerable_thread_specific<ByteVector> bytes_of_thread;
-    const auto parse_batch = [&](Batch batch) {
-        parse(batch, bytes_of_thread.local());
-        return batch;
-    };
-    const auto hand_over = [&](Batch batch) {
-        for (auto& e : batch.entries) emit(std::move(e), sink);
-        live_.insert(live_.end(), batch.live.begin(), batch.live.end());
-        for (auto& i : batch.aside) set_aside_.push_back(std::move(i));
-        for (auto& [id, place] : batch.folders) folders_.emplace(id, std::move(place));
-        found_.append(std::move(batch.found));
-        progress.at(batch.to, nodes);
-    };
-    tbb::parallel_pipeline(batches_under_way,
-                           tbb::make_filter<void, Batch>(tbb::filter_mode::serial_in_order, cut) &
-                               tbb::make_filter<Batch, Batch>(tbb::filter_mode::parallel, parse_batch) &
-                               tbb::make_filter<Batch, void>(tbb::filter_mode::serial_in_order, hand_over));
+    in_ordered_batches<Batch>(
+        nodes, nodes_in_batch, [&] { return progress.stopped(); },
+        [&](std::uint64_t from, std::uint64_t to) { return parse(from, to, bytes_of_thread.local()); },
+        [&](Batch batch, std::uint64_t to) {
+            for (auto& e : batch.entries) emit(std::move(e), sink);
+            live_.insert(live_.end(), batch.live.begin(), batch.live.end());
+            for (auto& i : batch.aside) set_aside_.push_back(std::move(i));
+            for (auto& [id, place] : batch.folders) folders_.emplace(id, std::move(place));
+            found_.append(std::move(batch.found));
+            progress.at(to, nodes);
+        });
 }
 
 void Reader::emit(Entry&& e, EntrySink& sink) {

@@ -2,23 +2,17 @@
 
 #include <fmt/format.h>
 #include <tbb/enumerable_thread_specific.h>
-#include <tbb/parallel_pipeline.h>
 
 #include <algorithm>
 #include <cstring>
 
+#include "base/batches.hpp"
 #include "base/text.hpp"
 
 namespace undershelf::ntfs {
 
 namespace {
 constexpr std::uint64_t batch_size = 1024;  // records
-constexpr std::size_t batches_under_way = 8;
-
-struct Batch {
-    std::uint64_t from = 0, to = 0;
-    std::vector<Draft> drafts;
-};
 }  // namespace
 
 Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry)
@@ -47,31 +41,23 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 void Reader::read_records(EntrySink& sink, Progress& progress) {
     progress.stage("reading file records");
     const auto& glances = table_.glances();
-    std::uint64_t next = 0;
-    const auto cut = [&](tbb::flow_control& flow) {
-        Batch batch{next, std::min<std::uint64_t>(next + batch_size, glances.size()), {}};
-        if (next >= glances.size() || progress.stopped()) flow.stop();
-        next = batch.to;
-        return batch;
-    };
     tbb::enumerable_thread_specific<Windows> windows_of_thread;
-    const auto parse = [&](Batch batch) {
+    const auto parse = [&](std::uint64_t from, std::uint64_t to) {
         auto& windows = windows_of_thread.local();
-        batch.drafts.reserve(static_cast<std::size_t>(batch.to - batch.from) + 16);
-        for (auto n = batch.from; n < batch.to; ++n) {
+        std::vector<Draft> drafts;
+        drafts.reserve(static_cast<std::size_t>(to - from) + 16);
+        for (auto n = from; n < to; ++n) {
             if (n != MFT_REC_ROOT && glances[n].is_record && glances[n].is_base)
-                table_.compose(n, windows, batch.drafts);
+                table_.compose(n, windows, drafts);
         }
-        return batch;
+        return drafts;
     };
-    const auto hand_over = [&](Batch batch) {
-        for (auto& d : batch.drafts) emit(std::move(d), sink);
-        progress.at(batch.to, glances.size());
-    };
-    tbb::parallel_pipeline(batches_under_way,
-                           tbb::make_filter<void, Batch>(tbb::filter_mode::serial_in_order, cut) &
-                               tbb::make_filter<Batch, Batch>(tbb::filter_mode::parallel, parse) &
-                               tbb::make_filter<Batch, void>(tbb::filter_mode::serial_in_order, hand_over));
+    in_ordered_batches<std::vector<Draft>>(
+        glances.size(), batch_size, [&] { return progress.stopped(); }, parse,
+        [&](std::vector<Draft> drafts, std::uint64_t to) {
+            for (auto& d : drafts) emit(std::move(d), sink);
+            progress.at(to, glances.size());
+        });
     Windows windows;
     for (const auto& r : table_.file_of(MFT_REC_ROOT, windows).index_runs) {
         if (!r.sparse)

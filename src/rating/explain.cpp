@@ -63,7 +63,8 @@ std::string about_layout(const Evidence& e) {
         case Fact::recorded_layout:
             return "Its layout is recorded.";
         case Fact::extents_known:
-            return "Its layout comes from its own run list.";
+            return e.a > 1 ? fmt::format("Where it lies is recorded, in {} runs.", e.a)
+                           : "Where it lies is recorded.";
         case Fact::live_content:
             return "It is live and reads as its driver would read it.";
         default:

@@ -5,8 +5,6 @@
 
 #include "hfsplus/file_system.hpp"
 #include "support/disk_image.hpp"
-#include "support/memory_device.hpp"
-#include "volume/content_stream.hpp"
 
 namespace undershelf::test::hfsplus {
 
@@ -256,22 +254,7 @@ void Image::transaction(std::size_t target, const ByteVector& image, bool big_en
 }
 
 Collector read(const ByteVector& bytes) {
-    const auto source = memory_source(bytes);
-    Collector out;
-    Progress progress;
-    const auto found = undershelf::hfsplus::file_system().recognise(*source, 0);
-    if (!found) return out;
-    const auto reader = undershelf::hfsplus::file_system().open(*source, found->volume, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
-std::string content_of(const ByteVector& bytes, const Entry& e) {
-    const auto source = memory_source(bytes);
-    ContentStream stream(*source, e.pieces, e.size);
-    const auto b = stream.first(1 << 20);
-    return {b.begin(), b.end()};
+    return read_volume(undershelf::hfsplus::file_system(), bytes);
 }
 
 const Entry* find_stream(const Collector& seen, const std::string& name, const std::string& stream) {

@@ -6,7 +6,7 @@
 #include <vector>
 
 #include "hfsplus/structures.hpp"
-#include "support/collector.hpp"
+#include "support/read_volume.hpp"
 
 namespace undershelf::test::hfsplus {
 
@@ -72,7 +72,7 @@ class Image {
 };
 
 Collector read(const ByteVector& bytes);
-std::string content_of(const ByteVector& bytes, const Entry& e);
+using test::content_of;
 const Entry* find_stream(const Collector& seen, const std::string& name, const std::string& stream);
 
 }  // namespace undershelf::test::hfsplus

@@ -6,8 +6,6 @@
 #include "ntfs/structures.hpp"
 #include "support/disk_image.hpp"
 #include "support/heads.hpp"
-#include "support/memory_device.hpp"
-#include "volume/content_stream.hpp"
 
 namespace undershelf::test::ntfs {
 
@@ -170,22 +168,7 @@ ByteVector Image::name(std::uint64_t parent, std::uint16_t sequence, const std::
 }
 
 Collector read(const ByteVector& bytes) {
-    const auto source = memory_source(bytes);
-    Collector out;
-    Progress progress;
-    const auto found = file_system().recognise(*source, 0);
-    if (!found) return out;
-    const auto reader = file_system().open(*source, found->volume, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
-std::string content_of(const ByteVector& bytes, const Entry& e) {
-    const auto source = memory_source(bytes);
-    ContentStream stream(*source, e.pieces, e.size);
-    const auto b = stream.first(1 << 20);
-    return {b.begin(), b.end()};
+    return read_volume(undershelf::ntfs::file_system(), bytes);
 }
 
 }  // namespace undershelf::test::ntfs

@@ -6,8 +6,7 @@
 #include <vector>
 
 #include "base/bytes.hpp"
-#include "support/collector.hpp"
-#include "volume/file_system.hpp"
+#include "support/read_volume.hpp"
 
 namespace undershelf::test::ntfs {
 
@@ -59,6 +58,6 @@ class Image {
 void put_fixups(MutableBytes r, std::size_t array);
 /// Everything that the reader of the volume at the start of `bytes` hands over.
 Collector read(const ByteVector& bytes);
-std::string content_of(const ByteVector& bytes, const Entry& e);
+using test::content_of;
 
 }  // namespace undershelf::test::ntfs
