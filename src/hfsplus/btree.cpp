@@ -54,7 +54,7 @@ Bytes Node::free_space() const {
     return bytes_.subspan(from, bytes_.size() - 2 * (records_ + 1) - from);
 }
 
-BTree::BTree(Fork fork) : fork_(std::move(fork)) {
+BTree::BTree(Fork fork, std::uint64_t most_bytes) : fork_(std::move(fork)) {
     ByteVector head(512);
     fork_.read(0, head);
     const auto node = load<BTNodeDescriptor>(head);
@@ -63,7 +63,7 @@ BTree::BTree(Fork fork) : fork_(std::move(fork)) {
     if (node->kind != kBTHeaderNode || size < 512 || size > 32768 || !is_power_of_two(size)) return;
     header_ = *header;
     node_size_ = size;
-    nodes_ = fork_.size() / size;
+    nodes_ = std::min(fork_.size(), most_bytes) / size;
     compare_ = header->keyCompareType;
 }
 

@@ -38,7 +38,8 @@ class BTree {
   public:
     /// A tree that cannot be read has no nodes.
     BTree() = default;
-    explicit BTree(Fork fork);
+    /// `most_bytes`: a tree cannot be larger than its source, whatever its header says.
+    BTree(Fork fork, std::uint64_t most_bytes);
 
     const Fork& fork() const { return fork_; }
     std::uint32_t node_size() const { return node_size_; }

@@ -87,13 +87,15 @@ class Ring {
 
     /// Reads the transaction at `at`; 0 when none stands there, else the bytes it takes of the `left` ones.
     std::uint64_t read_transaction(std::uint64_t at, std::uint64_t left) {
-        const auto head = bytes_at(at, std::min<std::uint64_t>(list_size_, left));
-        if (head.size() < list_size_) return 0;
-        const auto count = numbers_.get(head, 2, 2), used = numbers_.get(head, 4, 4);
+        if (left < list_size_) return 0;
+        // The checked part first: most places in a ring are no heads.
+        const auto start = bytes_at(at, checked_size);
+        const auto count = numbers_.get(start, 2, 2), used = numbers_.get(start, 4, 4);
         // The first block info is no block's.
         if (count < 1 || list_head_size + count * block_info_size > list_size_ || used < list_size_ ||
-            used > left || numbers_.get(head, 8, 4) != checksum(Bytes(head).first(checked_size), 8))
+            used > left || numbers_.get(start, 8, 4) != checksum(start, 8))
             return 0;
+        const auto head = bytes_at(at, list_size_);
         std::uint64_t place = list_size_;
         for (std::uint64_t i = 1; i < count; ++i) {
             const auto info = static_cast<std::size_t>(list_head_size + i * block_info_size);

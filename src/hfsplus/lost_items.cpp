@@ -6,7 +6,8 @@
 namespace undershelf::hfsplus {
 
 namespace {
-constexpr std::size_t most_items = 1 << 20, most_states = 16;
+// A hostile catalogue must not fill the memory; a state takes about 400 bytes.
+constexpr std::size_t most_items = 1 << 19, most_all_states = 1 << 19, most_states = 16;
 
 bool same_state(const Item& a, const Item& b) {
     return a.parent == b.parent && a.has_key == b.has_key && a.name == b.name && a.modified == b.modified &&
@@ -57,6 +58,10 @@ void LostItems::take(Item&& item, std::uint64_t order) {
         }
     }
     if (lost->states.size() < most_states) {
+        if (++states_ > most_all_states) {
+            full_ = true;
+            return;
+        }
         lost->states.push_back({std::move(item), order});
         return;
     }

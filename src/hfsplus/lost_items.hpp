@@ -41,6 +41,7 @@ class LostItems {
 
     std::map<std::uint32_t, Lost> items_;
     std::vector<BareName> names_;
+    std::size_t states_ = 0;  ///< of all items
     bool full_ = false;
 };
 

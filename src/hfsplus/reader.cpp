@@ -83,7 +83,7 @@ Fork Reader::special_fork(const HFSPlusForkData& fork, std::uint32_t id) const {
 BTree Reader::open_tree(const HFSPlusForkData& fork, std::uint32_t id, const char* name,
                         EntrySink& sink) const {
     if (fork.logicalSize.value() == 0) return {};
-    BTree tree(special_fork(fork, id));
+    BTree tree(special_fork(fork, id), source_.size());
     if (tree.nodes() == 0)
         sink.diagnostic(fmt::format("The {} file does not begin with a header node.", name));
     tree.find_leaves([&](std::string what) { sink.diagnostic(fmt::format("The {} file: {}", name, what)); });

@@ -53,6 +53,7 @@ class Reader final : public VolumeReader {
     void report_unowned(EntrySink& sink);
 
     void read_side_leftovers();
+    void add_lost_attribute(std::uint32_t id, KnownAttribute&& attribute);
     void read_journal_images(EntrySink& sink, Progress& progress);
     void take(Item&& item, std::uint64_t order);
     void emit_lost(EntrySink& sink);

@@ -81,10 +81,19 @@ void Reader::read_side_leftovers() {
         });
     });
     each(attributes_, [&](Bytes space, std::uint64_t at) {
-        find_attribute_leftovers(space, bounds_, [&](Attribute&& a) {
-            if (!live_of(a.id, 0) && !side_.attributes(a.id)) side_.add(a.id, known(a, attributes_, at));
-        });
+        find_attribute_leftovers(space, bounds_,
+                                 [&](Attribute&& a) { add_lost_attribute(a.id, known(a, attributes_, at)); });
     });
+}
+
+void Reader::add_lost_attribute(std::uint32_t id, KnownAttribute&& attribute) {
+    if (live_of(id, 0)) return;
+    if (const auto* known = side_.attributes(id)) {
+        for (const auto& a : *known) {
+            if (a.name == attribute.name) return;
+        }
+    }
+    side_.add(id, std::move(attribute));
 }
 
 /// Images of catalogue nodes may come in pieces: they are laid over what is known of the node, which is its
@@ -95,6 +104,24 @@ void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
     std::size_t assembled = 0;
     std::uint64_t order = 1;
     const std::uint64_t size = catalogue_.node_size();
+    const auto look_through = [&] {
+        Found used, free;
+        for (const auto& [n, place] : touched) {
+            if (progress.stopped()) break;
+            // What stood in the used part was so at that time; free space was left over even then.
+            const auto node = Node::parse(nodes[n]);
+            const auto end = node ? node->free_offset() : 0;
+            find_leftovers(Bytes(nodes[n]).first(end), place, bounds_, used.sink());
+            find_leftovers(Bytes(nodes[n]).subspan(end), place + end, bounds_, free.sink());
+        }
+        touched.clear();
+        if (assembled > most_assembled) {
+            nodes.clear();
+            assembled = 0;
+        }
+        take_found(std::move(free), 0);
+        take_found(std::move(used), order++);
+    };
     const auto on_catalogue = [&](const JournalImage& image, std::uint64_t at) {
         for (std::uint64_t done = 0; done < image.bytes.size();) {
             const auto n = (at + done) / size, within = (at + done) % size;
@@ -109,6 +136,7 @@ void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
                         node.begin() + static_cast<std::ptrdiff_t>(within));
             touched.emplace(n, image.source + done);
             done += part;
+            if (assembled > 2 * most_assembled) look_through();
         }
     };
     const JournalSink into{
@@ -119,27 +147,15 @@ void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
                 find_overflow_leftovers(image.bytes, bounds_, [&](OverflowExtents&& x) {
                     if (!live_of(x.id, 0)) side_.add(std::move(x));
                 });
+            } else if (attributes_.nodes() && attributes_.fork().offset_of(image.target)) {
+                find_attribute_leftovers(image.bytes, bounds_, [&](Attribute&& a) {
+                    auto attribute = known(a, attributes_, 0);
+                    if (a.in_record) attribute.places = {{image.source + a.data_at, a.size}};
+                    add_lost_attribute(a.id, std::move(attribute));
+                });
             }
         },
-        [&] {
-            Found used, free;
-            for (const auto& [n, place] : touched) {
-                if (progress.stopped()) break;
-                // What stood in the used part was so at that time; free space was left over even then.
-                const auto node = Node::parse(nodes[n]);
-                const auto end = node ? node->free_offset() : 0;
-                find_leftovers(Bytes(nodes[n]).first(end), place, bounds_, used.sink());
-                find_leftovers(Bytes(nodes[n]).subspan(end), place + end, bounds_, free.sink());
-            }
-            take_found(std::move(free), 0);
-            take_found(std::move(used), order++);
-            touched.clear();
-            if (assembled > most_assembled) {
-                nodes.clear();
-                assembled = 0;
-            }
-        },
-        [&](std::string what) { sink.diagnostic(std::move(what)); }};
+        look_through, [&](std::string what) { sink.diagnostic(std::move(what)); }};
     read_journal(source_, geometry_, header_.journalInfoBlock.value(), into);
 }
 

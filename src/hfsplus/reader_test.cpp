@@ -292,6 +292,21 @@ TEST(HfsPlusReader, ReadsTheJournalInEitherByteOrder) {
     }
 }
 
+TEST(HfsPlusReader, UnpacksDeletedFilesByAttributesInTheJournal) {
+    Image image(true);
+    const auto text = sample_text("small", 900);
+    FileSpec file{30, 2, u"packed.txt"};
+    file.owner_flags = 0x20;
+    image.transaction(image.place(Image::catalogue, 1), node_of(-1, {file_record(file)}));
+    image.transaction(
+        image.place(Image::attributes, 1),
+        node_of(-1, {attribute_record(30, u"org.example.mark", raw("x")),
+                     attribute_record(30, u"com.apple.decmpfs", decmpfs(3, 900, packed(text)))}));
+    const auto seen = read(image.bytes);
+    ASSERT_TRUE(seen.find("packed.txt"));
+    EXPECT_EQ(content_of(image.bytes, *seen.find("packed.txt")), text);
+}
+
 TEST(HfsPlusReader, LastNameInTheJournalWins) {
     Image image(true);
     image.leaves(Image::catalogue, {{file_record({21, 2, u"kept.txt"})}});

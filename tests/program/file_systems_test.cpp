@@ -1,0 +1,103 @@
+// The built program on volumes of the file systems whose files have more than one name and one content.
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "ntfs/structures.hpp"
+#include "support/fat_image.hpp"
+#include "support/hfsplus_image.hpp"
+#include "support/ntfs_image.hpp"
+#include "support/program.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace undershelf::test {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+
+namespace {
+
+class FileSystems : public ::testing::Test {
+  protected:
+    Ran run(std::vector<std::string> arguments) {
+        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
+        return run_in(folder.path().string(), arguments);
+    }
+    std::string exported(const std::string& path) { return read_file(folder.at("out/data/live/" + path)); }
+
+    TemporaryFolder folder;
+};
+
+}  // namespace
+
+TEST_F(FileSystems, ResourceForksAreExportedBesideTheirFile) {
+    hfsplus::Image image;
+    const auto fork = sample_text("icon", 700);
+    image.fill(100, "data");
+    image.fill(101, fork);
+    image.leaves(hfsplus::Image::catalogue,
+                 {{hfsplus::file_record({21, 2, u"poster", {4, {{100, 1}}}, {700, {{101, 1}}}})}});
+    folder.write("studio.img", image.bytes);
+    ASSERT_EQ(run({"scan", "studio.img"}).status, 0);
+    EXPECT_EQ(run({"export", "studio.shelf", "--to", "out", "--origin", "live"}).status, 0);
+    EXPECT_EQ(exported("poster"), "data");
+    const auto apple_double = exported("._poster");
+    ASSERT_EQ(apple_double.size(), 782u);
+    EXPECT_EQ(apple_double.substr(82), fork);
+    EXPECT_EQ(run({"verify", "out"}).status, 0);
+}
+
+TEST_F(FileSystems, HardLinksAndStreamsAreExportedUnderEachName) {
+    ntfs::Image image;
+    using namespace undershelf::ntfs;
+    image.record(30, 1, 1,
+                 {ntfs::Image::times(), ntfs::Image::name(5, 5, u"play.txt"),
+                  ntfs::Image::name(5, 5, u"copy.txt"), ntfs::resident(ATTR_DATA, ntfs::as_bytes("main")),
+                  ntfs::resident(ATTR_DATA, ntfs::as_bytes("aside"), u"notes")});
+    folder.write("office.img", image.bytes);
+    ASSERT_EQ(run({"scan", "office.img"}).status, 0);
+    EXPECT_EQ(run({"export", "office.shelf", "--to", "out", "--origin", "live"}).status, 0);
+    for (const char* name : {"play.txt", "copy.txt"}) {
+        EXPECT_EQ(exported(name), "main");
+        EXPECT_EQ(exported(std::string(name) + "~notes"), "aside");
+    }
+}
+
+TEST_F(FileSystems, TheChangeJournalDatesDeletions) {
+    ntfs::Image image;
+    using namespace undershelf::ntfs;
+    image.record(31, 5, 0,
+                 {ntfs::Image::times(), ntfs::Image::name(5, 5, u"gone.txt"),
+                  ntfs::resident(ATTR_DATA, ntfs::as_bytes("gone"))});
+    image.put(700 * ntfs::cluster, ntfs::journal_record(2, 31 | 4ull << 48, 5 | 5ull << 48, u"gone.txt",
+                                                        USN_REASON_FILE_DELETE, ntfs::when));
+    image.record(50, 1, 1,
+                 {ntfs::Image::name(MFT_REC_EXTEND, 11, u"$UsnJrnl"),
+                  ntfs::non_resident(ATTR_DATA, {{700, 1}}, ntfs::cluster, ntfs::cluster, 0, 0, u"$J")});
+    folder.write("office.img", image.bytes);
+    ASSERT_EQ(run({"scan", "office.img"}).status, 0);
+    EXPECT_THAT(run({"list", "office.shelf", "--deleted", "2024-03-04", "--format", "jsonl"}).out,
+                HasSubstr("gone.txt"));
+    EXPECT_THAT(run({"list", "office.shelf", "--deleted", "2024-03-05..", "--format", "jsonl"}).out,
+                Not(HasSubstr("gone.txt")));
+}
+
+TEST_F(FileSystems, TheDemoVolumesTellTheirStories) {
+    ASSERT_EQ(run({"demo", "demo"}).status, 0);
+    EXPECT_THAT(run({"tree", "demo/theatre-stick.shelf", "--lost"}).out,
+                HasSubstr("Poster Köstritz am See, new date.pdf"));
+    EXPECT_THAT(run({"list", "demo/theatre-backup.shelf", "--lost", "--format", "jsonl"}).out,
+                HasSubstr("\"first_path\":\"Prop ledgers/2019 all props.csv\""));
+    const auto takes =
+        run({"list", "demo/theatre-studio.shelf", "--lost", "--grade", "likely+", "--format", "jsonl"}).out;
+    EXPECT_THAT(takes, HasSubstr("Takes/Winter play/take 08.wav"));
+    EXPECT_THAT(takes, Not(HasSubstr("take 01.wav")));
+    ASSERT_EQ(run({"export", "demo/theatre-studio.shelf", "--to", "out", "--under", "Takes/Winter play",
+                   "--grade", "likely+"})
+                  .status,
+              0);
+    const auto take = read_file(folder.at("out/data/deleted/Takes/Winter play/take 08.wav"));
+    EXPECT_EQ(take.substr(0, 4), "RIFF");
+}
+
+}  // namespace undershelf::test
