@@ -20,7 +20,8 @@ Reader::Reader(const Source& source, const Volume& volume, const Geometry& geome
       volume_(volume),
       geometry_(geometry),
       table_(source, volume, geometry),
-      taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)) {}
+      taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)),
+      index_budget_(2 * source.size()) {}
 
 void Reader::read(EntrySink& sink, Progress& progress) {
     if (table_.mft().records() == 0) {

@@ -51,6 +51,8 @@ class Reader final : public VolumeReader {
     std::set<std::uint64_t> system_folders_;
     std::vector<std::uint64_t> names_told_;  ///< prints of all names in records
     bool names_sorted_ = false;
+    /// Bytes of indexes to read at most: sound volumes have each once, hostile ones let them overlap.
+    std::uint64_t index_budget_;
     std::unordered_set<std::uint64_t> remnants_told_;
     std::set<Reference> lives_told_;  ///< files whose record has been used again
     /// Folders that files mean and that are not in their record any more, with the oldest of these files in

@@ -11,7 +11,7 @@ namespace undershelf::ntfs {
 
 namespace {
 
-constexpr std::uint64_t most_index_bytes = 256 << 20, most_search_bytes = 256 << 20;
+constexpr std::uint64_t most_search_bytes = 256 << 20;
 constexpr std::uint64_t stretch_size = 4 << 20;
 constexpr std::uint64_t most_records = 1ull << 32;
 }  // namespace
@@ -35,13 +35,12 @@ void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
     const auto record = table_.mft().get(folder, windows_.records);
     read_record_slack(record, folder, sink);
     const auto info = table_.file_of(folder, windows_);
-    std::uint64_t read = 0;
     const auto block = std::max<std::uint64_t>(geometry_.index_size, 512);
     for (const auto& run : info.index_runs) {
         if (run.sparse) continue;
         const auto length = run.count * geometry_.cluster_size;
-        for (std::uint64_t at = 0; at + block <= length && read < most_index_bytes;
-             at += block, read += block) {
+        for (std::uint64_t at = 0; at + block <= length && index_budget_ >= block; at += block) {
+            index_budget_ -= block;
             const auto offset = volume_.offset + run.lcn * geometry_.cluster_size + at;
             auto bytes = source_.read_vector({offset, block});
             if (std::memcmp(bytes.data(), "INDX", 4) != 0) continue;
