@@ -12,8 +12,7 @@ namespace undershelf::hfsplus {
 namespace {
 
 constexpr std::uint8_t UF_COMPRESSED = 0x20;
-constexpr std::uint32_t symlink_type = 0x736C6E6B, symlink_creator = 0x72686170;  // slnk rhap
-constexpr std::uint32_t no_type = 0x3F3F3F3F;                                     // ????
+constexpr std::uint32_t no_type = 0x3F3F3F3F;  // ????
 constexpr std::uint64_t chunk_size = 64 << 10;
 constexpr std::uint64_t most_chunks = 1 << 20;
 
@@ -25,17 +24,13 @@ void put(ByteVector& out, std::uint64_t value, int bytes) {
     for (int i = bytes - 1; i >= 0; --i) out.push_back(static_cast<std::uint8_t>(value >> 8 * i));
 }
 
-bool is_symlink(const Item& item) {
-    return item.type == symlink_type && item.creator == symlink_creator;
-}
-
 /// Is there anything in it that its user could miss?
 bool finder_info_tells(const Item& item) {
     std::uint8_t info[32];
     std::copy_n(item.finder_info, 32, info);
     // Drivers without types of their own fill in four question marks; those of links say that they are links.
     const bool none = item.type == no_type && item.creator == no_type;
-    if (none || is_symlink(item)) std::memset(info, 0, 8);
+    if (none || item.is_link()) std::memset(info, 0, 8);
     return !all_zero({info, 32});
 }
 
@@ -148,7 +143,7 @@ void Composer::compose(const Item& item, Origin origin, const SideRecords& side,
             e.evidence.push_back({Fact::no_start, 0, 0, {}});
         }
     }
-    if (is_symlink(item) && !e.pieces.empty() && e.size <= 4096) {
+    if (item.is_symlink() && !e.pieces.empty() && e.size <= 4096) {
         const auto text = source_.read_vector({e.pieces.front().source, e.pieces.front().length});
         e.evidence.push_back({Fact::reparse_point, 0, 0,
                               "It is a symbolic link to " +

@@ -16,15 +16,6 @@ constexpr std::size_t most_head = 32;  // of an attribute's data
 
 const std::u16string private_files = std::u16string(4, u'\0') + u"HFS+ Private Data";
 const std::u16string private_folders = u".HFS+ Private Directory Data\r";
-constexpr std::uint32_t hard_link_type = 0x686C6E6B, hard_link_creator = 0x6866732B;      // hlnk hfs+
-constexpr std::uint32_t folder_link_type = 0x66647270, folder_link_creator = 0x4D414353;  // fdrp MACS
-
-bool is_hard_link(const Item& i) {
-    return !i.is_dir && i.type == hard_link_type && i.creator == hard_link_creator;
-}
-bool is_folder_link(const Item& i) {
-    return !i.is_dir && i.type == folder_link_type && i.creator == folder_link_creator;
-}
 
 /// The number in a name such as iNode123; nothing when it is another name.
 std::optional<std::uint32_t> numbered(const std::u16string& name, std::u16string_view before) {
@@ -171,7 +162,7 @@ void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) co
         item->source = offset;
         batch.live.push_back({item->id, item->created, place_print(item->parent, item->name)});
         if (item->is_dir) batch.folders.push_back({item->id, {item->parent, item->name}});
-        if (is_hard_link(*item) || is_folder_link(*item) || may_be_private(*item)) {
+        if (item->is_hard_link() || item->is_folder_link() || may_be_private(*item)) {
             batch.aside.push_back(std::move(*item));
             continue;
         }
@@ -230,16 +221,16 @@ void Reader::resolve_links(EntrySink& sink) {
     }
     std::unordered_map<std::uint32_t, const Item*> inodes, targets;
     for (const auto& i : set_aside_) {
-        if (is_hard_link(i) || is_folder_link(i)) continue;
+        if (i.is_hard_link() || i.is_folder_link()) continue;
         if (const auto n = numbered(i.name, u"iNode"); n && files && i.parent == files) inodes[*n] = &i;
         if (const auto n = numbered(i.name, u"dir_"); n && folders && i.parent == folders) targets[*n] = &i;
     }
     std::set<std::uint32_t> shown_folders;
     for (const auto& i : set_aside_) {
         auto resolved = i;
-        if (is_hard_link(i) && inodes.count(i.special)) {
+        if (i.is_hard_link() && inodes.count(i.special)) {
             resolved = *inodes[i.special];
-        } else if (is_folder_link(i) && targets.count(i.special)) {
+        } else if (i.is_folder_link() && targets.count(i.special)) {
             resolved = *targets[i.special];
             if (!shown_folders.insert(resolved.id).second) {
                 // A folder has one place in the tree; further links to it are folders that only say so.
@@ -262,7 +253,7 @@ void Reader::resolve_links(EntrySink& sink) {
     }
     for (const auto& i : set_aside_) {
         const bool link =
-            (is_hard_link(i) && inodes.count(i.special)) || (is_folder_link(i) && targets.count(i.special));
+            (i.is_hard_link() && inodes.count(i.special)) || (i.is_folder_link() && targets.count(i.special));
         if (!link && !shown_folders.count(i.id))
             emit_item(i, (files && i.parent == files) || (folders && i.parent == folders), sink);
     }

@@ -32,6 +32,13 @@ struct Item {
     std::uint64_t source = 0;  ///< where its record stands, bytes
 
     bool has_content() const { return !data.extents.empty() || !resource.extents.empty(); }
+    // What the Finder's type and creator say.
+    bool is_symlink() const { return !is_dir && type == 0x736C6E6B && creator == 0x72686170; }    // slnk rhap
+    bool is_hard_link() const { return !is_dir && type == 0x686C6E6B && creator == 0x6866732B; }  // hlnk hfs+
+    bool is_folder_link() const {
+        return !is_dir && type == 0x66647270 && creator == 0x4D414353;
+    }  // fdrp MACS
+    bool is_link() const { return is_symlink() || is_hard_link() || is_folder_link(); }
 };
 
 /// A thread record: where the item of an id stands.
