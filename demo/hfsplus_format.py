@@ -3,10 +3,8 @@ record_changes() then adds what it changed to the journal, as a journaling drive
 import struct
 
 
-
 def format_volume(path, size, label, when, block=4096, node=8192, catalog_nodes=None, case_sensitive=False, journal=0):
     """when: seconds since 1970 UTC. journal: bytes of journal to lay out, empty."""
-    offset = 0
     blocks = size // block
     now = int(when) + 2082844800
     bitmap_blocks = -(-(-(-blocks // 8)) // block)
@@ -77,7 +75,7 @@ def format_volume(path, size, label, when, block=4096, node=8192, catalog_nodes=
     assert len(vh) == 512
     with open(path, "r+b") as f:
         def put(at, data):
-            f.seek(offset + at)
+            f.seek(at)
             f.write(data)
         put(0, b"\0" * 1536)
         put(1024, vh)
@@ -105,9 +103,8 @@ def journal_header(start, end, size):
 
 def special_blocks(path):
     """{offset: 4096 bytes} of the header, bitmap, extents and catalogue files (inline extents only)."""
-    offset = 0
     with open(path, "rb") as f:
-        f.seek(offset + 1024)
+        f.seek(1024)
         vh = f.read(512)
         block = struct.unpack(">I", vh[40:44])[0]
         out = {0: None}
@@ -117,7 +114,7 @@ def special_blocks(path):
                 for o in range(at * block, (at + n) * block, 4096):
                     out[o] = None
         for o in out:
-            f.seek(offset + o)
+            f.seek(o)
             out[o] = f.read(4096)
     return out
 
@@ -125,14 +122,13 @@ def special_blocks(path):
 def record_changes(path, before):
     """Writes one transaction per 60 changed blocks (their new images) into the ring and leaves it as after a clean unmount:
     nothing open. before: what special_blocks() gave."""
-    offset = 0
     with open(path, "r+b") as f:
-        f.seek(offset + 1024)
+        f.seek(1024)
         vh = f.read(512)
         block, jib = struct.unpack(">I", vh[40:44])[0], struct.unpack(">I", vh[12:16])[0]
-        f.seek(offset + jib * block)
+        f.seek(jib * block)
         _, _, jat, jsize = struct.unpack(">I32sQQ", f.read(52))
-        f.seek(offset + jat)
+        f.seek(jat)
         end = struct.unpack("<IIQQQIII", f.read(44))[3]
         after = special_blocks(path)
         changed = [(o, d) for o, d in sorted(after.items()) if before.get(o) != d]
@@ -140,7 +136,7 @@ def record_changes(path, before):
         def ring(at, data):
             for i in range(0, len(data), 512):
                 pos = 512 + (at - 512 + i) % (jsize - 512)
-                f.seek(offset + jat + pos)
+                f.seek(jat + pos)
                 f.write(data[i:i + 512])
         for i in range(0, len(changed), 60):
             part = changed[i:i + 60]
@@ -150,6 +146,6 @@ def record_changes(path, before):
             head = head[:8] + struct.pack("<I", checksum(head[:32])) + head[12:]
             ring(end, head.ljust(4096, b"\0") + b"".join(d for _, d in part))
             end = 512 + (end - 512 + used) % (jsize - 512)
-        f.seek(offset + jat)
+        f.seek(jat)
         f.write(journal_header(end, end, jsize))
         return len(changed)

@@ -64,7 +64,6 @@ BTree::BTree(Fork fork, std::uint64_t most_bytes) : fork_(std::move(fork)) {
     header_ = *header;
     node_size_ = size;
     nodes_ = std::min(fork_.size(), most_bytes) / size;
-    compare_ = header->keyCompareType;
 }
 
 void BTree::read(std::uint64_t first, std::uint64_t count, ByteVector& out) const {

@@ -44,7 +44,6 @@ class BTree {
     const Fork& fork() const { return fork_; }
     std::uint32_t node_size() const { return node_size_; }
     std::uint64_t nodes() const { return nodes_; }
-    std::uint8_t key_compare_type() const { return compare_; }
     /// Finds the leaves by their chain and by the index, each on its own; where these do not agree, leaves
     /// that the map has in use count as well. Says what is broken.
     void find_leaves(const std::function<void(std::string)>& diagnostic);
@@ -63,7 +62,6 @@ class BTree {
     std::uint32_t node_size_ = 0;
     std::uint64_t nodes_ = 0;
     BTHeaderRec header_{};
-    std::uint8_t compare_ = 0;
     std::vector<NodeUse> uses_;
 };
 
