@@ -79,6 +79,7 @@ class FolderParser {
 
     Listing run() {
         for (std::size_t i = 0; i < folder_.slots();) i += step(i);
+        out_.leftovers |= !out_.fragments.empty();
         return std::move(out_);
     }
 
@@ -119,6 +120,7 @@ class FolderParser {
     void keep(EntrySet&& set, std::size_t i) {
         set.source_offset = folder_.source_offset(i);
         set.after_end = ended_;
+        (ended_ ? out_.leftovers : out_.lost) |= ended_ || !set.in_use;
         out_.sets.push_back(std::move(set));
     }
 

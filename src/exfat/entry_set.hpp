@@ -8,9 +8,11 @@
 #include "base/timestamp.hpp"
 #include "exfat/structures.hpp"
 #include "volume/file_system.hpp"
-#include "volume/folder_bytes.hpp"
+#include "clusters/folder_bytes.hpp"
 
 namespace undershelf::exfat {
+
+using clusters::FolderBytes;
 
 struct EntrySet {
     FileEntry file{};
@@ -35,6 +37,8 @@ struct Listing {
     std::vector<EntrySet> sets;
     std::vector<NameFragment> fragments;
     std::size_t unreadable_slots = 0;
+    bool lost = false;       ///< a set before the end mark is deleted
+    bool leftovers = false;  ///< something stands behind the end mark, or names by themselves
 };
 
 /// Takes a folder apart. Deleted sets count when their SetChecksum holds with the InUse bits restored; live

@@ -14,9 +14,6 @@ namespace undershelf::exfat {
 
 namespace {
 
-/// Clusters that are counted to say how full a volume is, at most.
-constexpr std::uint32_t most_counted = 64 << 20;
-
 class ExfatFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "exFAT"; }
@@ -42,17 +39,13 @@ class ExfatFileSystem final : public FileSystem {
 
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
         const auto g = read_geometry(source, volume.head_offset);
-        if (!g || g->clusters() > most_counted) return std::nullopt;
+        if (!g) return std::nullopt;
         const Allocation allocation(source, volume.offset, *g);
         if (!allocation.has_bitmap()) return std::nullopt;
         Space out;
         out.used = allocation.used_clusters() * g->cluster_size;
         out.free = std::uint64_t{g->clusters()} * g->cluster_size - out.used;
-        const Cluster step = std::max(1u, g->clusters() / 512);
-        for (Cluster c = 2; c < g->clusters() + 2; c += step) {
-            if (!allocation.in_use(c))
-                out.free_samples.push_back({volume.offset + g->cluster_offset(c), g->cluster_size});
-        }
+        out.free_samples = clusters::free_samples(allocation.grid(), allocation.used());
         return out;
     }
 

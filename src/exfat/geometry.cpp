@@ -1,8 +1,8 @@
 #include "exfat/geometry.hpp"
 
 #include <boost/endian/conversion.hpp>
+#include <algorithm>
 #include <cstring>
-#include <unordered_set>
 
 namespace undershelf::exfat {
 
@@ -25,7 +25,9 @@ std::optional<Geometry> read_geometry(const Source& source, std::uint64_t at) {
     if (boot->FatOffset.value() < 2 * boot_region_sectors ||
         boot->FatOffset.value() + std::uint64_t{boot->FatLength.value()} > boot->ClusterHeapOffset.value())
         return std::nullopt;
-    if (!g.holds(boot->FirstClusterOfRootDirectory.value())) return std::nullopt;
+    // Section 3.1.9: at most 2^32 - 11 clusters, so that numbers and marks stay apart.
+    if (boot->ClusterCount.value() > 0xFFFFFFF5 || !g.holds(boot->FirstClusterOfRootDirectory.value()))
+        return std::nullopt;
     return g;
 }
 
@@ -43,76 +45,53 @@ bool region_verifies(const Source& source, std::uint64_t at, const Geometry& g) 
     return boost::endian::little_to_native(stored) == sum;
 }
 
-void append_cluster(std::vector<Run>& runs, Cluster cluster) {
-    if (!runs.empty() && runs.back().first + runs.back().count == cluster) {
-        ++runs.back().count;
-    } else {
-        runs.push_back({cluster, 1});
-    }
+Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& g)
+    : geometry_(g),
+      grid_(g.grid(volume_offset)),
+      fat_(source, {volume_offset + g.fat_offset, std::uint64_t{g.boot.FatLength.value()} * g.sector_size}, 32),
+      known_(std::min<std::uint64_t>(g.clusters(),
+                                     std::max<std::uint64_t>(grid_.within(source.size()), fat_.on_source()))),
+      used_(known_) {
+    load_bitmap(source);
 }
 
-Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& geometry)
-    : source_(source), volume_offset_(volume_offset), geometry_(geometry), used_(geometry.clusters()) {
-    load_bitmap();
-}
-
-std::optional<std::uint32_t> Allocation::next_of(Cluster c) const {
-    const auto value = source_.read_structure<little_uint32_buf_t>(volume_offset_ + geometry_.fat_offset +
-                                                                   std::uint64_t{c} * 4);
-    if (!value) return std::nullopt;
-    return value->value();
-}
-
-Allocation::Chain Allocation::follow(Cluster start, std::uint64_t most) const {
+Chain Allocation::follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const {
+    // 0xFFFFFFF7 marks a bad cluster, 0xFFFFFFFF the end (section 4.1); what lies between is no cluster.
     constexpr std::uint32_t end_mark = 0xFFFFFFFF;
-    Chain chain;
-    std::unordered_set<Cluster> seen;
-    for (Cluster c = start; geometry_.holds(c) && chain.clusters < most;) {
-        // Only a step backwards can close a loop, so a chain that ascends needs no memory of its clusters.
-        const bool ascends = chain.runs.empty() || c >= chain.runs.back().first + chain.runs.back().count;
-        if (!ascends && seen.empty()) {
-            for (const auto& r : chain.runs) {
-                for (std::uint32_t i = 0; i < r.count; ++i) seen.insert(r.first + i);
-            }
-        }
-        if ((!ascends || !seen.empty()) && !seen.insert(c).second) return chain;
-        append_cluster(chain.runs, c);
-        ++chain.clusters;
-        const auto next = next_of(c);
-        if (!next) return chain;
-        if (*next == end_mark) {
-            chain.ended = true;
-            return chain;
-        }
-        c = *next;
-    }
-    return chain;
+    return clusters::follow_chain(grid_, start, limits, taken, end_mark, [this](Cluster c) { return fat_.at(c); });
 }
 
-void Allocation::load_bitmap() {
-    const auto root = source_.read_vector(
-        {volume_offset_ + geometry_.cluster_offset(geometry_.boot.FirstClusterOfRootDirectory.value()),
-         geometry_.cluster_size});
+void Allocation::load_bitmap(const Source& source) {
+    const auto root = source.read_vector(
+        {grid_.offset(geometry_.boot.FirstClusterOfRootDirectory.value()), grid_.cluster_size});
     for (std::size_t at = 0; at + 32 <= root.size() && root[at] != 0; at += 32) {
         if (root[at] != 0x81) continue;
         const auto entry = *load<BitmapEntry>(root, at);
         if (entry.BitmapFlags & 1) continue;  // of the second FAT
-        std::uint64_t left = (std::uint64_t{geometry_.clusters()} + 7) / 8, cluster = 0;
-        if (entry.DataLength.value() < left) continue;
-        for (const auto& run : follow(entry.FirstCluster.value(), left / geometry_.cluster_size + 1).runs) {
-            const auto bytes =
-                source_.read_vector({volume_offset_ + geometry_.cluster_offset(run.first),
-                                     std::min(left, std::uint64_t{run.count} * geometry_.cluster_size)});
-            for (const auto byte : bytes) {
-                for (int bit = 0; bit < 8 && cluster < used_.size(); ++bit, ++cluster) {
-                    used_[cluster] = byte >> bit & 1;
-                    used_count_ += byte >> bit & 1;
-                }
-            }
-            left -= bytes.size();
+        const auto bytes = (std::uint64_t{geometry_.clusters()} + 7) / 8;
+        if (entry.DataLength.value() < bytes) continue;
+        // Of what lies behind the source's end nothing is known, nor need be.
+        const auto wanted = std::min(bytes, (known_ + 7) / 8);
+        std::uint64_t done = 0;
+        for (auto range : grid_.ranges(follow(entry.FirstCluster.value(), grid_.clusters_for(wanted)).runs)) {
+            range.length = std::min(range.length, wanted - done);
+            load_bitmap_run(source, range, done * 8);
+            done += range.length;
         }
-        has_bitmap_ = left == 0;
+        has_bitmap_ = done == wanted;
         return;
+    }
+}
+
+void Allocation::load_bitmap_run(const Source& source, const ByteRange& range, std::uint64_t first_bit) {
+    constexpr std::uint64_t at_a_time = 1 << 20;
+    for (std::uint64_t done = 0; done < range.length; done += at_a_time) {
+        const auto bytes = source.read_vector({range.offset + done, std::min(at_a_time, range.length - done)});
+        for (std::size_t i = 0; i < bytes.size(); ++i) {
+            for (unsigned bit = 0; bytes[i] >> bit; ++bit) {
+                if (bytes[i] >> bit & 1) used_.add(2 + first_bit + (done + i) * 8 + bit);
+            }
+        }
     }
 }
 

@@ -3,12 +3,13 @@
 
 #include <optional>
 
+#include "clusters/chain.hpp"
 #include "exfat/structures.hpp"
 #include "source/source.hpp"
 
 namespace undershelf::exfat {
 
-using Cluster = std::uint32_t;
+using clusters::Cluster;
 
 /// Offsets are bytes from the start of the volume.
 struct Geometry {
@@ -24,6 +25,9 @@ struct Geometry {
     std::uint64_t cluster_offset(Cluster c) const {
         return heap_offset + std::uint64_t{c - 2} * cluster_size;
     }
+    clusters::Grid grid(std::uint64_t volume_offset) const {
+        return {volume_offset + heap_offset, cluster_size, clusters()};
+    }
     std::uint64_t size() const { return boot.VolumeLength.value() * sector_size; }
 };
 
@@ -32,12 +36,10 @@ std::optional<Geometry> read_geometry(const Source& source, std::uint64_t at);
 /// Does the boot region that starts at `at` have the checksum that its twelfth sector repeats (section 3.4)?
 bool region_verifies(const Source& source, std::uint64_t at, const Geometry& geometry);
 
-/// Clusters first, first + 1, ..., first + count - 1.
-struct Run {
-    Cluster first = 0;
-    std::uint32_t count = 0;
-    bool operator==(const Run&) const = default;
-};
+using clusters::Chain;
+using clusters::ChainEnd;
+using clusters::ClusterSet;
+using clusters::Run;
 
 /// The file allocation table and the allocation bitmap.
 class Allocation {
@@ -45,31 +47,29 @@ class Allocation {
     Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& geometry);
 
     const Geometry& geometry() const { return geometry_; }
-    /// By the bitmap; false where it cannot be read.
-    bool in_use(Cluster c) const { return geometry_.holds(c) && used_[c - 2]; }
-    std::uint64_t used_clusters() const { return used_count_; }
+    const clusters::Grid& grid() const { return grid_; }
+    /// Clusters of which the source holds the content or the FAT's entry; nothing is known of those behind.
+    std::uint64_t known_clusters() const { return known_; }
+    /// By the bitmap; not in use where it cannot be read.
+    const ClusterSet& used() const { return used_; }
+    bool in_use(Cluster c) const { return used_.has(c); }
+    std::uint64_t used_clusters() const { return used_.count(); }
     bool has_bitmap() const { return has_bitmap_; }
 
-    struct Chain {
-        std::vector<Run> runs;
-        std::uint64_t clusters = 0;
-        bool ended = false;  ///< by an end mark, as it should
-    };
-    /// Follows the FAT from `start`, at most `most` clusters; loops end at their first repetition.
-    Chain follow(Cluster start, std::uint64_t most) const;
+    /// Follows the FAT from `start`.
+    Chain follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const;
+    Chain follow(Cluster start, std::uint64_t most) const { return follow(start, {most, most}, ClusterSet()); }
 
   private:
-    std::optional<std::uint32_t> next_of(Cluster c) const;
-    void load_bitmap();
+    void load_bitmap(const Source& source);
+    void load_bitmap_run(const Source& source, const ByteRange& range, std::uint64_t first_bit);
 
-    const Source& source_;
-    std::uint64_t volume_offset_;
     Geometry geometry_;
-    std::vector<bool> used_;
-    std::uint64_t used_count_ = 0;
+    clusters::Grid grid_;
+    clusters::TableEntries fat_;
+    std::uint64_t known_;
+    ClusterSet used_;
     bool has_bitmap_ = false;
 };
-
-void append_cluster(std::vector<Run>& runs, Cluster cluster);
 
 }  // namespace undershelf::exfat

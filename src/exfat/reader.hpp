@@ -1,35 +1,28 @@
 #pragma once
-// Streams the entries of one present exFAT volume: the live tree, then what was deleted from it, then
-// remnants.
+// Streams the entries of one present exFAT volume. The walk is in clusters/reader.hpp; here is what entry sets mean.
 
 #include <map>
-#include <set>
-#include <unordered_map>
 #include <vector>
 
+#include "clusters/reader.hpp"
 #include "exfat/entry_set.hpp"
 #include "exfat/geometry.hpp"
-#include "volume/file_system.hpp"
 
 namespace undershelf::exfat {
 
-class Reader final : public VolumeReader {
+class Reader final : public clusters::Reader {
   public:
     Reader(const Source& source, const Volume& volume, const Geometry& geometry);
-    void read(EntrySink& sink, Progress& progress) override;
-    void remnants(EntrySink& sink, Progress& progress) override;
 
   private:
-    struct Folder {
-        EntryKey key;
-        std::vector<ByteRange> ranges;
-        bool live = true;
-    };
+    Reader(const Source& source, const Volume& volume, Allocation&& allocation);
+
     /// Where a content lies, and how that is known.
     struct Place {
         std::vector<Run> runs;
         bool known = true;
-        Fact fact = Fact::extents_known;
+        bool crosses = false;  ///< another live entry has some of it
+        std::optional<Fact> fact = Fact::extents_known;  ///< nothing where guessing has said it
     };
     /// What a live file is known again by when its old set is found.
     struct LiveFile {
@@ -39,42 +32,28 @@ class Reader final : public VolumeReader {
         bool is_dir;
     };
 
-    void read_live_folder(const Folder& folder, EntrySink& sink, std::vector<Folder>& found);
-    void read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink,
-                       std::vector<Folder>& found);
-    void claim(const std::vector<Run>& runs);
-    void report_unowned(EntrySink& sink);
+    const ClusterSet& used() const override { return allocation_.used(); }
+    std::vector<ByteRange> root(std::vector<Run>& runs) override;
+    Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) override;
+    void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
+    Look look_at(Cluster cluster, Bytes first) const override;
+    bool goes_on(Cluster before, Cluster after) const override { return after == before + 1; }
 
-    void read_lost(EntrySink& sink, Progress& progress, std::size_t from, bool behind_end);
+    void read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink);
     void read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink);
-    void read_fragment(const NameFragment& fragment, const Folder& folder, EntrySink& sink) const;
+    void place_lost_file(Entry& entry, const EntrySet& set);
     void place_lost_folder(Entry& entry, const EntrySet& set);
-    void search_free_space(Progress& progress);
-    void read_ownerless_folders(EntrySink& sink, Progress& progress);
 
     Entry basic_entry(const EntrySet& set, const Folder& folder) const;
-    Place live_place(const EntrySet& set) const;
-    Place lost_place(const EntrySet& set) const;
-    std::vector<Run> next_free(Cluster start, std::uint64_t clusters) const;
+    Place recorded_run(const EntrySet& set) const;
+    Place live_place(const EntrySet& set);
+    std::optional<Place> old_chain(const EntrySet& set);
     void lay_out(Entry& entry, const EntrySet& set, const Place& place) const;
     std::optional<EntryKey> old_set_of(const EntrySet& set, const Entry& entry) const;
-    bool begins_with_set(Cluster cluster) const;
-    std::vector<ByteRange> source_ranges(const std::vector<Run>& runs) const;
-    std::uint64_t clusters_for(std::uint64_t bytes) const {
-        return bytes / geometry_.cluster_size + (bytes % geometry_.cluster_size != 0);
-    }
 
-    const Source& source_;
-    Volume volume_;
     Geometry geometry_;
     Allocation allocation_;
-    std::vector<bool> taken_;  ///< held by live entries
-    std::vector<Folder> folders_;
     std::multimap<Cluster, LiveFile> live_files_;
-    std::unordered_map<Cluster, EntryKey> folder_starts_;
-    std::set<Cluster> ownerless_;  ///< free clusters that begin with a set, not followed yet
-    std::uint64_t empty_live_ = 0, live_count_ = 0;
-    std::uint64_t contiguous_live_ = 0, long_live_ = 0;
 };
 
 }  // namespace undershelf::exfat

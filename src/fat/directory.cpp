@@ -202,9 +202,11 @@ Listing parse_folder(const FolderBytes& folder) {
         found.erased = slot[0] == slot_erased;
         found.after_end = ended;
         walk.collect(found);
+        (ended ? out.leftovers : out.lost) |= ended || found.erased;
         out.entries.push_back(std::move(found));
     }
     out.orphans = collect_orphans(folder, used);
+    out.leftovers |= !out.orphans.empty();
     return out;
 }
 

@@ -9,9 +9,11 @@
 #include "base/timestamp.hpp"
 #include "fat/structures.hpp"
 #include "fat/table.hpp"
-#include "volume/folder_bytes.hpp"
+#include "clusters/folder_bytes.hpp"
 
 namespace undershelf::fat {
+
+using clusters::FolderBytes;
 
 /// One short entry with the long name that belongs to it.
 struct Slots {
@@ -38,6 +40,8 @@ struct Listing {
     std::vector<Slots> entries;
     std::vector<Orphan> orphans;
     std::size_t unreadable_slots = 0;
+    bool lost = false;       ///< an entry before the end mark is erased
+    bool leftovers = false;  ///< something stands behind the end mark, or a long name by itself
 };
 
 /// Takes a folder apart. Everything behind the end mark is reported with `after_end`.

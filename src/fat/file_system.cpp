@@ -44,15 +44,10 @@ bool root_is_plausible(const Source& source, const Geometry& g, std::uint64_t vo
 
 /// The label entry of the root folder, which drivers show before the boot sector's.
 std::optional<std::string> root_label(const Source& source, const Geometry& g, std::uint64_t volume_offset) {
-    const Table table(source, volume_offset, g);
+    const Table table(source, volume_offset, g, Table::Usage::not_asked);
     auto ranges = root_start(g, volume_offset);
     if (g.width == Width::fat32) {
-        const ClusterSet none(0);
-        ranges.clear();
-        for (const auto& r : table.follow(g.root_cluster, 0, {256, 256}, none).runs) {
-            ranges.push_back(
-                {volume_offset + g.cluster_offset(r.first), std::uint64_t{r.count} * g.cluster_size});
-        }
+        ranges = table.grid().ranges(table.follow(g.root_cluster, 0, {256, 256}, ClusterSet()).runs);
     }
     if (ranges.empty()) return std::nullopt;
     for (const auto& slots : parse_folder(FolderBytes(source, ranges)).entries) {
@@ -141,12 +136,7 @@ class FatFileSystem final : public FileSystem {
         Space out;
         out.used = table.used_clusters() * g->cluster_size;
         out.free = std::uint64_t{g->cluster_count} * g->cluster_size - out.used;
-        // Every so-manieth cluster, so that at most a few hundred samples spread over the whole volume.
-        const Cluster step = std::max<Cluster>(1, g->cluster_count / 512);
-        for (Cluster c = 2; c < g->cluster_count + 2; c += step) {
-            if (!table.in_use(c))
-                out.free_samples.push_back({volume.offset + g->cluster_offset(c), g->cluster_size});
-        }
+        out.free_samples = clusters::free_samples(table.grid(), table.used());
         return out;
     }
 

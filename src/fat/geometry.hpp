@@ -5,13 +5,14 @@
 #include <string>
 
 #include "base/bytes.hpp"
+#include "clusters/grid.hpp"
 #include "fat/structures.hpp"
 
 namespace undershelf::fat {
 
 enum class Width : std::uint8_t { fat12 = 12, fat16 = 16, fat32 = 32 };
 
-using Cluster = std::uint32_t;
+using clusters::Cluster;
 
 /// All offsets are bytes from the start of the volume.
 struct Geometry {
@@ -39,6 +40,9 @@ struct Geometry {
     /// Of the first byte of a cluster that the volume holds.
     std::uint64_t cluster_offset(Cluster cluster) const {
         return data_offset + std::uint64_t{cluster - 2} * cluster_size;
+    }
+    clusters::Grid grid(std::uint64_t volume_offset) const {
+        return {volume_offset + data_offset, cluster_size, cluster_count};
     }
     std::string file_system() const { return "FAT" + std::to_string(static_cast<int>(width)); }
 };

@@ -4,26 +4,27 @@
 
 #include <algorithm>
 
+#include "base/text.hpp"
 #include "fat/reader.hpp"
 
 namespace undershelf::fat {
 
-void Reader::read_lost(EntrySink& sink, Progress& progress, std::size_t from, bool behind_end) {
-    // Deleted folders found on the way are appended, and read in their turn.
-    for (std::size_t i = from; i < folders_.size() && !progress.stopped(); ++i) {
-        const auto folder = folders_[i];
-        const FolderBytes bytes(source_, folder.ranges);
-        const auto listing = parse_folder(bytes);
-        for (const auto& slots : listing.entries) {
-            const bool lost = slots.erased || slots.after_end || !folder.live;
-            if (lost && slots.after_end == behind_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
-                read_lost_entry(slots, folder, listing, sink);
-        }
-        if (behind_end) {
-            for (const auto& orphan : listing.orphans) read_orphan(orphan, folder, sink);
-        }
-        progress.at(i + 1, folders_.size());
+void Reader::live_is_read() {
+    std::sort(live_files_.begin(), live_files_.end(),
+              [](const LiveFile& a, const LiveFile& b) { return a.start < b.start; });
+    starts_.settle_neighbours();
+}
+
+void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) {
+    const auto listing = parse_folder(bytes);
+    for (const auto& slots : listing.entries) {
+        const bool lost = slots.erased || slots.after_end || !folder.live;
+        if (lost && slots.after_end == leftovers && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
+            read_lost_entry(slots, folder, listing, sink);
     }
+    if (!leftovers) return;
+    for (const auto& orphan : listing.orphans)
+        emit_fragment(utf8_from_utf16(orphan.name), orphan.source_offset, folder, sink);
 }
 
 void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Listing& siblings,
@@ -50,7 +51,7 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Lis
             return;
         }
     }
-    sink.entry(std::move(e));
+    emit(std::move(e), sink);
 }
 
 /// The entry of the same lost file that came before: two slots with one start, size and times are one file
@@ -64,7 +65,7 @@ std::optional<EntryKey> Reader::lost_before(const Entry& e, const DirEntry& raw)
 }
 
 const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const {
-    if (!geometry_.holds(start)) return nullptr;
+    if (!grid_.holds(start)) return nullptr;
     auto it = std::lower_bound(live_files_.begin(), live_files_.end(), start,
                                [](const LiveFile& f, Cluster c) { return f.start < c; });
     for (; it != live_files_.end() && it->start == start; ++it) {
@@ -76,11 +77,9 @@ const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const
     return nullptr;
 }
 
-void Reader::place_lost_file(Entry& e, const DirEntry& raw) const {
+void Reader::place_lost_file(Entry& e, const DirEntry& raw) {
     if (e.size == 0) {
-        // Drivers write the slot of a new file before its content; one deleted in between looks empty.
-        e.layout = Layout::known;
-        e.evidence.push_back({Fact::empty_slot, empty_live_, live_count_, {}});
+        place_empty(e);
         return;
     }
     const auto argued = starts_.find_file(raw, e);
@@ -91,24 +90,14 @@ void Reader::place_lost_file(Entry& e, const DirEntry& raw) const {
     }
     if (argued.rebuilt || argued.rivals > 1)
         e.evidence.push_back({Fact::high_word_argued, start, argued.rivals, {}});
-    const auto wanted = clusters_for(e.size);
-    const auto guess = lost_layout_->guess(start, wanted, written(e));
-    e.claims = source_ranges(guess.runs);
-    e.layout = wanted == 1 ? Layout::known : Layout::assumed;
-    e.pieces = pieces_in(e.claims, e.size, wanted == 1);
-    if (wanted == 1) {
-        e.evidence.push_back({Fact::single_cluster, 0, 0, {}});
-    } else {
-        e.evidence.push_back({guess.stepped ? Fact::next_free : Fact::contiguous, guess.runs.size(), 0, {}});
-        const auto share = habit_.share(wanted);
-        e.evidence.push_back({Fact::layout_prior, share.contiguous, share.files, {}});
-    }
-    if (table_.in_use(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
+    e.claims = grid_.ranges(guess(e, start, e.size));
+    const bool one = e.size <= grid_.cluster_size;
+    e.layout = one ? Layout::known : Layout::assumed;
+    e.pieces = clusters::pieces_in(e.claims, e.size, one);
 }
 
 bool Reader::is_own_folder(Cluster start, const DirEntry& raw) const {
-    const auto range = source_range({start, 1});
-    const auto head = source_.read_vector({range.offset, 2 * slot_size});
+    const auto head = source_.read_vector({grid_.offset(start), 2 * slot_size});
     if (!begins_with_dots(head)) return false;
     const auto dot = *load<DirEntry>(head);
     if (start_cluster(dot, geometry_.width) != start) return false;
@@ -131,58 +120,60 @@ void Reader::place_lost_folder(Entry& e, const DirEntry& raw) {
         report_bad_start(e, raw);
         return;
     }
-    if (own == candidates.end() || !folder_starts_.emplace(*own, e.key).second) {
+    if (own == candidates.end()) {
         e.evidence.push_back({Fact::folder_lost_self, candidates.front(), 0, {}});
         return;
     }
-    const auto start = *own;
-    if (start != start_cluster(raw, geometry_.width))
-        e.evidence.push_back({Fact::high_word_argued, start, 1, {}});
-    e.claims = source_ranges(lost_folders_->follow(start, most_folder_clusters()));
-    e.layout = Layout::known;
-    folders_.push_back({e.key, e.claims, false});
+    if (found_lost_folder(e, *own) && *own != start_cluster(raw, geometry_.width))
+        e.evidence.push_back({Fact::high_word_argued, *own, 1, {}});
 }
 
-/// Folders whose own entry is gone: their clusters still say who their parent was.
-void Reader::read_ownerless_folders(EntrySink& sink, Progress& progress) {
-    while (!progress.stopped()) {
-        const auto before = folders_.size();
-        if (const auto head = lost_folders_->take_head()) {
-            stand_in(head->cluster, head->parent, sink);
-        } else if (const auto tail = lost_folders_->take_tail()) {
-            stand_in(*tail, 0, sink);
-        } else {
-            return;
-        }
-        read_lost(sink, progress, before, false);
+// Folder clusters in free space.
+
+ByteVector Reader::cluster_bytes(Cluster c) const {
+    return source_.read_vector(grid_.range({c, 1}));
+}
+
+Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
+    if (begins_with_dots(first)) {
+        if (start_cluster(*load<DirEntry>(first), geometry_.width) != cluster) return {};
+        return {Part::head, start_cluster(*load<DirEntry>(first, slot_size), geometry_.width)};
     }
+    // A look at one slot turns nearly everything away before the whole cluster is read.
+    if (!looks_like_slots(first.first(slot_size)) || !looks_like_slots(cluster_bytes(cluster))) return {};
+    return {Part::tail, 0};
 }
 
-void Reader::stand_in(Cluster first, Cluster parent, EntrySink& sink) {
-    Entry e;
-    e.claims = source_ranges(lost_folders_->follow(first, most_folder_clusters()));
-    e.key = {e.claims.front().offset, 2};
-    if (!folder_starts_.emplace(first, e.key).second) return;
-    if (const auto it = folder_starts_.find(parent); it != folder_starts_.end()) e.parent = it->second;
-    e.origin = Origin::deleted;
-    e.is_dir = true;
-    e.layout = Layout::known;
-    e.name = fmt::format("folder-{}", first);
-    e.name_certainty = NameCertainty::made_up;
-    e.evidence.push_back({Fact::stand_in_name, first, 0, {}});
-    folders_.push_back({e.key, e.claims, false});
-    sink.entry(std::move(e));
+namespace {
+const LongNameEntry* long_slot(Bytes slot) {
+    const auto* e = reinterpret_cast<const LongNameEntry*>(slot.data());
+    return (e->LDIR_Attr & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME ? e : nullptr;
 }
 
-void Reader::read_orphan(const Orphan& orphan, const Folder& folder, EntrySink& sink) const {
-    Entry e;
-    e.key = {orphan.source_offset, 1};
-    e.parent = folder.key;
-    e.origin = Origin::deleted;
-    e.name = utf8_from_utf16(orphan.name);
-    e.name_certainty = NameCertainty::fragment;
-    e.evidence.push_back({Fact::name_fragment, 0, 0, {}});
-    sink.entry(std::move(e));
+/// Can slots go on from the end of one cluster to the start of another? A long name that is not
+/// finished must go on under its checksum, and one that is finished must not.
+bool slots_go_on(Bytes before, Bytes after) {
+    const auto* last = long_slot(before.last(slot_size));
+    const auto* first = long_slot(after.first(slot_size));
+    if (!last) {
+        // Behind a short entry a new name begins: its first slot holds the end of the name.
+        if (!first || first->LDIR_Ord == slot_erased) return true;
+        return first->LDIR_Ord & LAST_LONG_ENTRY;
+    }
+    if (first) return first->LDIR_Chksum == last->LDIR_Chksum;
+    const auto* name = after.data();
+    if (name[0] != slot_erased) return name_checksum(name) == last->LDIR_Chksum;
+    // The erased first byte can be solved for; it must come out as something a short name can begin with.
+    const auto letter = solve_first_byte(name, last->LDIR_Chksum);
+    return letter > 0x20 && letter != slot_erased && !(letter >= 'a' && letter <= 'z');
+}
+}  // namespace
+
+bool Reader::goes_on(Cluster before, Cluster after) const {
+    const auto end = source_.read_vector({grid_.offset(before) + grid_.cluster_size - slot_size, slot_size});
+    // A cluster with an end mark is its folder's last one.
+    if (end[0] == slot_end) return false;
+    return slots_go_on(end, source_.read_vector({grid_.offset(after), slot_size}));
 }
 
 }  // namespace undershelf::fat

@@ -26,8 +26,7 @@ constexpr std::int64_t same_time = 600 * Timestamp::per_second;
 constexpr std::int64_t near_clusters = 4096;
 }  // namespace
 
-StartFinder::StartFinder(const Source& source, std::uint64_t volume_offset, const Table& table)
-    : source_(source), volume_offset_(volume_offset), table_(table) {}
+StartFinder::StartFinder(const Source& source, const Table& table) : source_(source), table_(table) {}
 
 void StartFinder::learn(const DirEntry& erased) {
     const bool has_content = (erased.DIR_Attr & ATTR_DIRECTORY) || erased.DIR_FileSize.value() > 0;
@@ -52,14 +51,15 @@ std::vector<Cluster> StartFinder::candidates(const DirEntry& erased) const {
         return g.holds(own) ? std::vector<Cluster>{own} : std::vector<Cluster>{};
     }
     std::vector<Cluster> out;
-    for (std::uint64_t c = own; c < std::uint64_t{g.cluster_count} + 2; c += 65536) {
+    const std::uint64_t end = table_.grid().within(source_.size()) + 2ull;
+    for (std::uint64_t c = own; c < end; c += 65536) {
         if (g.holds(c)) out.push_back(static_cast<Cluster>(c));
     }
     return out;
 }
 
 double StartFinder::weigh_content(Cluster candidate, const Entry& entry) const {
-    const auto at = volume_offset_ + table_.geometry().cluster_offset(candidate);
+    const auto at = table_.grid().offset(candidate);
     ByteVector first(static_cast<std::size_t>(
         std::min<std::uint64_t>({entry.size, signature_bytes, table_.geometry().cluster_size})));
     if (!source_.read(at, first).empty()) return 0;
@@ -111,7 +111,7 @@ double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry
         weight += told_of_another;
     }
     if (table_.in_use(candidate)) weight += in_use_now;
-    weight += weigh_end(source_, volume_offset_ + table_.geometry().cluster_offset(candidate), entry.size);
+    weight += weigh_end(source_, table_.grid().offset(candidate), entry.size);
     return weight + weigh_neighbours(candidate, std::max(ticks_of(entry.modified), ticks_of(entry.created)));
 }
 

@@ -18,7 +18,7 @@ struct ArguedStart {
 
 class StartFinder {
   public:
-    StartFinder(const Source& source, std::uint64_t volume_offset, const Table& table);
+    StartFinder(const Source& source, const Table& table);
 
     /// What an erased slot with or without a high half tells of the system that deleted it.
     void learn(const DirEntry& erased);
@@ -40,7 +40,6 @@ class StartFinder {
     double weigh_neighbours(Cluster candidate, std::int64_t written) const;
 
     const Source& source_;
-    std::uint64_t volume_offset_;
     const Table& table_;
     std::uint64_t with_high_ = 0, live_high_ = 0;
     std::set<Cluster> told_;  ///< starts that erased slots name themselves

@@ -5,7 +5,7 @@
 
 #include "source/source.hpp"
 
-namespace undershelf {
+namespace undershelf::clusters {
 
 /// A folder's bytes in order, with where each came from.
 class FolderBytes {
@@ -32,4 +32,4 @@ class FolderBytes {
     RangeSet missing_;
 };
 
-}  // namespace undershelf
+}  // namespace undershelf::clusters

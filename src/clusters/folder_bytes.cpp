@@ -1,8 +1,8 @@
-#include "volume/folder_bytes.hpp"
+#include "clusters/folder_bytes.hpp"
 
 #include <algorithm>
 
-namespace undershelf {
+namespace undershelf::clusters {
 
 FolderBytes::FolderBytes(const Source& source, const std::vector<ByteRange>& ranges) {
     bytes_.resize(static_cast<std::size_t>(total_length(ranges)));
@@ -27,4 +27,4 @@ bool FolderBytes::readable(std::size_t index) const {
     return missing_.empty() || !missing_.touches({source_offset(index), slot_size});
 }
 
-}  // namespace undershelf
+}  // namespace undershelf::clusters

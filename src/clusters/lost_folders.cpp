@@ -1,0 +1,97 @@
+#include "clusters/lost_folders.hpp"
+
+#include <algorithm>
+
+#include "clusters/folder_bytes.hpp"
+#include "volume/budget.hpp"
+
+namespace undershelf::clusters {
+
+namespace {
+constexpr std::uint64_t block = 64 << 10;
+/// A small card is searched whole, of a big volume the neighbourhood of what is known first.
+constexpr std::uint64_t blocks_around = 4;
+/// Later clusters further away than this many candidates are not considered.
+constexpr int most_candidates = 64;
+}  // namespace
+
+LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy,
+                         const FolderSigns& signs, const std::vector<std::uint64_t>& known, Progress& progress)
+    : source_(source), grid_(grid), signs_(signs) {
+    const ByteRange data{grid.data_offset, std::uint64_t{grid.within(source.size())} * grid.cluster_size};
+    if (data.empty()) return;
+    std::vector<ByteRange> near;
+    for (const auto at : known) {
+        const auto from = at / block > blocks_around ? (at / block - blocks_around) * block : 0;
+        near.push_back({from, (2 * blocks_around + 1) * block});
+    }
+    std::vector<ByteRange> order = RangeSet(std::move(near)).ranges();
+    order.push_back(data);
+    const RangeSet holding(source.data_ranges());
+    ClusterSet seen = busy;
+    std::uint64_t budget = bound::search_bytes;
+    for (const auto& wish : order) {
+        const auto inside = overlap(wish, data);
+        if (!inside) continue;
+        for (const auto& part : holding.within(*inside)) {
+            // Whole clusters only, and each only once.
+            const auto last = 2 + (part.end() - data.offset + grid.cluster_size - 1) / grid.cluster_size;
+            auto c = seen.next_out(2 + (part.offset - data.offset) / grid.cluster_size);
+            for (; c < last && grid.holds(c) && budget > 0 && !progress.stopped(); c = seen.next_out(c + 1)) {
+                look_at(static_cast<Cluster>(c));
+                seen.add(c);
+                budget -= std::min<std::uint64_t>({budget, grid.cluster_size, block});
+                if (c % 1024 == 0) progress.at((c - 2) * grid.cluster_size, data.length);
+            }
+        }
+    }
+}
+
+void LostFolders::look_at(Cluster cluster) {
+    const auto first = source_.read_vector({grid_.offset(cluster), 2 * FolderBytes::slot_size});
+    // Most free clusters are empty, and no folder begins with an empty slot.
+    if (first[0] == 0) return;
+    const auto look = signs_.look_at(cluster, first);
+    if (look.part == FolderSigns::Part::head) heads_[cluster] = look.parent;
+    if (look.part == FolderSigns::Part::tail) tails_.insert(tails_.end(), cluster);
+}
+
+std::optional<LostFolders::Head> LostFolders::take_any() {
+    if (!heads_.empty()) {
+        const Head out{heads_.begin()->first, heads_.begin()->second};
+        heads_.erase(heads_.begin());
+        return out;
+    }
+    if (tails_.empty()) return std::nullopt;
+    const Head out{*tails_.begin(), 0};
+    tails_.erase(tails_.begin());
+    return out;
+}
+
+std::optional<Cluster> LostFolders::next_of(Cluster last) const {
+    int looked = 0;
+    for (auto it = tails_.upper_bound(last); it != tails_.end() && looked < most_candidates; ++it, ++looked) {
+        if (signs_.goes_on(last, *it)) return *it;
+    }
+    return std::nullopt;
+}
+
+std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters) {
+    take({{first, 1}});
+    std::vector<Run> runs{{first, 1}};
+    std::uint64_t count = 1;
+    for (auto next = next_of(first); next && count < most_clusters; next = next_of(*next), ++count) {
+        append_cluster(runs, *next);
+        tails_.erase(*next);
+    }
+    return runs;
+}
+
+void LostFolders::take(const std::vector<Run>& runs) {
+    for (const auto& r : runs) {
+        heads_.erase(heads_.lower_bound(r.first), heads_.lower_bound(r.end()));
+        tails_.erase(tails_.lower_bound(r.first), tails_.lower_bound(r.end()));
+    }
+}
+
+}  // namespace undershelf::clusters

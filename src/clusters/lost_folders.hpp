@@ -1,0 +1,62 @@
+#pragma once
+// Folder clusters in free space, by which folders are followed whose chain, or whose own entry, is gone.
+
+#include <map>
+#include <optional>
+#include <set>
+#include <vector>
+
+#include "base/progress.hpp"
+#include "clusters/cluster_set.hpp"
+#include "source/source.hpp"
+
+namespace undershelf::clusters {
+
+/// What a file system knows a folder's clusters by.
+class FolderSigns {
+  public:
+    virtual ~FolderSigns() = default;
+    enum class Part : std::uint8_t { none, head, tail };
+    struct Look {
+        Part part = Part::none;
+        Cluster parent = 0;  ///< of a head that names it
+    };
+    /// `first`: the cluster's first 64 bytes, not all zeros. A head is a folder's first cluster for certain; a
+    /// tail may be any.
+    virtual Look look_at(Cluster cluster, Bytes first) const = 0;
+    /// Can a folder go on from one cluster to the other, which stands behind it?
+    virtual bool goes_on(Cluster before, Cluster after) const = 0;
+};
+
+class LostFolders {
+  public:
+    /// Looks through clusters that are not `busy`, those near `known` places first, until all are seen or a
+    /// fixed amount of the source has been read. `known`: source offsets where folders or lost files lie.
+    LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy, const FolderSigns& signs,
+                const std::vector<std::uint64_t>& known, Progress& progress);
+
+    struct Head {
+        Cluster cluster = 0;
+        Cluster parent = 0;  ///< 0 where nothing names it
+    };
+    /// A folder nobody has taken yet: heads first, ascending, then tails.
+    std::optional<Head> take_any();
+
+    /// The clusters of the folder that starts at `first`, as far as they can be followed: from each cluster to
+    /// the nearest later one that can go on where it ends. Takes them.
+    std::vector<Run> follow(Cluster first, std::uint64_t most_clusters);
+    /// Somebody has these.
+    void take(const std::vector<Run>& runs);
+
+  private:
+    void look_at(Cluster cluster);
+    std::optional<Cluster> next_of(Cluster last) const;
+
+    const Source& source_;
+    Grid grid_;
+    const FolderSigns& signs_;
+    std::map<Cluster, Cluster> heads_;  ///< cluster to its parent's
+    std::set<Cluster> tails_;
+};
+
+}  // namespace undershelf::clusters

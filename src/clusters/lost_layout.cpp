@@ -1,0 +1,94 @@
+#include "clusters/lost_layout.hpp"
+
+#include <algorithm>
+#include <bit>
+
+namespace undershelf::clusters {
+
+LostLayout::LostLayout(const Grid& grid, ClusterSet busy, std::vector<LiveExtent> live)
+    : grid_(grid), busy_(std::move(busy)), live_(std::move(live)) {
+    std::sort(live_.begin(), live_.end(),
+              [](const LiveExtent& a, const LiveExtent& b) { return a.run.first < b.run.first; });
+    leaves_ = std::bit_ceil(std::max<std::size_t>(live_.size(), 1));
+    latest_.assign(2 * leaves_, 0);
+    for (std::size_t i = 0; i < live_.size(); ++i) latest_[leaves_ + i] = live_[i].created;
+    for (auto i = leaves_ - 1; i > 0; --i) latest_[i] = std::max(latest_[2 * i], latest_[2 * i + 1]);
+}
+
+const LiveExtent* LostLayout::owner_of(std::uint64_t c) const {
+    const auto after = std::upper_bound(live_.begin(), live_.end(), c, [](std::uint64_t at, const LiveExtent& e) {
+        return at < e.run.first;
+    });
+    if (after == live_.begin()) return nullptr;
+    const auto& owner = *std::prev(after);
+    return c < owner.run.end() ? &owner : nullptr;
+}
+
+/// The first extent from index `from` on whose owner was made after `written`; live_.size() for none.
+std::size_t LostLayout::first_younger(std::size_t from, std::int64_t written) const {
+    if (from >= live_.size()) return live_.size();
+    // Up until a tree to the right has one, then down to its first.
+    auto node = leaves_ + from;
+    while (latest_[node] <= written) {
+        while (node & 1) node >>= 1;  // a right child, or the root: nothing beside it
+        if (node == 0) return live_.size();
+        ++node;
+    }
+    while (node < leaves_) node = latest_[2 * node] > written ? 2 * node : 2 * node + 1;
+    return node - leaves_;
+}
+
+std::uint64_t LostLayout::next_to_take(std::uint64_t c, std::int64_t written) const {
+    if (!grid_.holds(c)) return grid_.end();
+    if (!busy_.has(c)) return c;
+    auto next = std::min(busy_.next_out(c), grid_.end());
+    if (written == 0) return next;
+    const auto* owner = owner_of(c);
+    if (owner && owner->created > written) return c;
+    const auto after = std::upper_bound(live_.begin(), live_.end(), c, [](std::uint64_t at, const LiveExtent& e) {
+        return at < e.run.first;
+    });
+    const auto younger = first_younger(static_cast<std::size_t>(after - live_.begin()), written);
+    return younger < live_.size() ? std::min<std::uint64_t>(next, live_[younger].run.first) : next;
+}
+
+std::uint64_t LostLayout::end_of_stretch(std::uint64_t c) const {
+    if (!busy_.has(c)) return std::min(busy_.next_in(c), grid_.end());
+    const auto* owner = owner_of(c);
+    return owner ? owner->run.end() : c + 1;
+}
+
+LostLayout::Guess LostLayout::guess(Cluster start, std::uint64_t clusters, std::int64_t written,
+                                    std::uint64_t most_runs) const {
+    Guess out;
+    if (clusters == 0) return out;
+    out.runs.push_back({start, 1});
+    auto left = clusters - 1;
+    for (auto c = next_to_take(std::uint64_t{start} + 1, written); left > 0 && c < grid_.end();
+         c = next_to_take(c, written)) {
+        const auto end = end_of_stretch(c);
+        const auto n = std::min(left, end - c);
+        if (out.runs.size() >= most_runs && out.runs.back().end() != c) {
+            out.cut = true;
+            break;
+        }
+        append_run(out.runs, {static_cast<Cluster>(c), static_cast<std::uint32_t>(n)});
+        left -= n;
+        c = end;
+    }
+    return out;
+}
+
+std::size_t LayoutHabit::size_class(std::uint64_t clusters) {
+    // 1, 2-3, 4-15, 16-63, 64-255, ...: each class four times the one before.
+    return std::min<std::size_t>(
+        7, static_cast<std::size_t>(std::bit_width(std::max<std::uint64_t>(clusters, 1)) + 1) / 2);
+}
+
+void LayoutHabit::count(std::uint64_t clusters, bool contiguous) {
+    auto& share = classes_[size_class(clusters)];
+    ++share.files;
+    share.contiguous += contiguous;
+}
+
+}  // namespace undershelf::clusters

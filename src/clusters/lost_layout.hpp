@@ -1,0 +1,64 @@
+#pragma once
+// Where the clusters of a deleted file or folder lay, when only its start and size are known.
+
+#include <cstdint>
+#include <vector>
+
+#include "clusters/cluster_set.hpp"
+
+namespace undershelf::clusters {
+
+/// Clusters that a live file holds, and when they came to it.
+struct LiveExtent {
+    Run run;
+    std::int64_t created = 0;  ///< ticks; when its owner was made, 0 for unknown
+};
+
+class LostLayout {
+  public:
+    /// `busy`: clusters in use now. `live` in any order.
+    LostLayout(const Grid& grid, ClusterSet busy, std::vector<LiveExtent> live);
+
+    struct Guess {
+        std::vector<Run> runs;
+        bool cut = false;  ///< it would have gone on behind `most_runs`
+    };
+    /// Writers allocate ascending and step over clusters in use. A cluster in use now was in use then unless
+    /// its owner is younger than the lost file: then it was the lost file's, and is overwritten. `written` in
+    /// ticks, 0 for unknown. The start is always taken. Ends early at the end of the volume.
+    Guess guess(Cluster start, std::uint64_t clusters, std::int64_t written, std::uint64_t most_runs) const;
+
+  private:
+    /// The first cluster from `c` on that a file written then could have been given; grid end for none.
+    std::uint64_t next_to_take(std::uint64_t c, std::int64_t written) const;
+    /// One behind the last of the clusters from `c` on, itself one to take, that are alike.
+    std::uint64_t end_of_stretch(std::uint64_t c) const;
+    /// The extent that holds `c`; nothing for none.
+    const LiveExtent* owner_of(std::uint64_t c) const;
+    std::size_t first_younger(std::size_t from, std::int64_t written) const;
+
+    Grid grid_;
+    ClusterSet busy_;
+    std::vector<LiveExtent> live_;
+    /// A binary tree over live_: each node has the latest date of what is below it.
+    std::vector<std::int64_t> latest_;
+    std::size_t leaves_ = 1;
+};
+
+/// How live files are laid out, by size class: the prior for lost ones.
+class LayoutHabit {
+  public:
+    void count(std::uint64_t clusters, bool contiguous);
+    struct Share {
+        std::uint64_t contiguous = 0;
+        std::uint64_t files = 0;
+    };
+    /// For files of about `clusters` clusters.
+    Share share(std::uint64_t clusters) const { return classes_[size_class(clusters)]; }
+
+  private:
+    static std::size_t size_class(std::uint64_t clusters);
+    Share classes_[8];
+};
+
+}  // namespace undershelf::clusters

@@ -1,0 +1,166 @@
+#include "clusters/reader.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <iterator>
+
+namespace undershelf::clusters {
+
+std::int64_t written(const Entry& e) {
+    return std::max(ticks_of(e.modified), ticks_of(e.created));
+}
+
+std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t size, bool known) {
+    std::vector<Piece> out;
+    std::uint64_t at = 0;
+    for (const auto& r : ranges) {
+        if (at >= size) break;
+        Piece p;
+        p.known = known;
+        p.offset = at;
+        p.length = std::min(r.length, size - at);
+        p.source = r.offset;
+        at += p.length;
+        out.push_back(std::move(p));
+    }
+    if (at < size) {
+        Piece p;
+        p.kind = PieceKind::missing;
+        p.known = known;
+        p.offset = at;
+        p.length = size - at;
+        out.push_back(std::move(p));
+    }
+    return out;
+}
+
+Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std::uint64_t known)
+    : source_(source),
+      volume_(volume),
+      grid_(grid),
+      budget_(std::min<std::uint64_t>(known, grid.count)),
+      taken_(std::min<std::uint64_t>(known, grid.count)),
+      followed_(std::min<std::uint64_t>(known, grid.count)) {}
+
+void Reader::read(EntrySink& sink, Progress& progress) {
+    sink.in_use({volume_.offset, grid_.data_offset - volume_.offset});
+    read_live_tree(sink, progress);
+    report_unowned(sink);
+    live_is_read();
+    lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
+    progress.stage("looking for lost folders");
+    lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(), static_cast<const FolderSigns&>(*this), hints_, progress);
+    hints_ = {};
+    progress.stage("reading deleted entries");
+    read_lost_from(0, false, sink, progress);
+    read_ownerless(sink, progress);
+}
+
+void Reader::remnants(EntrySink& sink, Progress& progress) {
+    progress.stage("reading remnants");
+    read_lost_from(0, true, sink, progress);
+    for (auto& sentence :
+         budget_.remarks(fmt::format("The {} volume at offset {}", volume_.file_system, volume_.offset)))
+        sink.diagnostic(std::move(sentence));
+}
+
+void Reader::read_live_tree(EntrySink& sink, Progress& progress) {
+    progress.stage("reading folders");
+    std::vector<Run> runs;
+    Folder first;
+    first.key = root_key;
+    first.ranges = root(runs);
+    hold(runs, 0);
+    for (const auto& r : grid_.ranges(runs)) sink.in_use(r);
+    std::vector<Folder> stack{std::move(first)};
+    std::uint64_t done = 0;
+    while (!stack.empty() && !progress.stopped()) {
+        auto folder = std::move(stack.back());
+        stack.pop_back();
+        if (folder.ranges.empty()) continue;
+        hints_.push_back(folder.ranges.front().offset);
+        FolderBytes bytes(source_, folder.ranges);
+        const auto noted = read_live(folder, bytes, sink);
+        if (noted.unreadable_slots) {
+            sink.diagnostic(fmt::format(
+                "The folder at offset {} has {} slots that cannot be read; entries in them are unknown.",
+                folder.ranges.front().offset, noted.unreadable_slots));
+        }
+        keep(folder, std::move(bytes), noted);
+        // Last first onto the stack, so that folders come in the order of their slots.
+        std::move(waiting_.rbegin(), waiting_.rend(), std::back_inserter(stack));
+        waiting_.clear();
+        ++done;
+        progress.at(done, done + stack.size());
+    }
+}
+
+/// A folder is read once: its bytes stay for the passes to come where these have something to find in it.
+void Reader::keep(Folder& folder, FolderBytes&& bytes, const Noted& noted) {
+    if (!noted.lost && !noted.leftovers) return;
+    folder.lost = noted.lost;
+    folder.leftovers = noted.leftovers;
+    const auto size = bytes.slots() * FolderBytes::slot_size;
+    if (kept_ + size <= bound::kept_bytes) {
+        kept_ += size;
+        folder.bytes = std::make_shared<const FolderBytes>(std::move(bytes));
+    }
+    folders_.push_back(std::move(folder));
+}
+
+void Reader::hold(const std::vector<Run>& runs, std::int64_t created) {
+    for (const auto& r : runs) {
+        taken_.add(r);
+        live_extents_.push_back({r, created});
+    }
+}
+
+void Reader::found_folder(const Entry& entry, Cluster start, const std::vector<Run>& runs) {
+    folder_starts_.emplace(start, entry.key);
+    Folder folder;
+    folder.key = entry.key;
+    folder.ranges = grid_.ranges(runs);
+    waiting_.push_back(std::move(folder));
+}
+
+void Reader::count_live(std::uint64_t size, const std::vector<Run>& runs, bool whole) {
+    ++live_count_;
+    empty_live_ += size == 0;
+    const auto clusters = grid_.clusters_for(size);
+    if (clusters > 1 && whole) habit_.count(clusters, runs.size() == 1);
+}
+
+void Reader::say_folder_crosses(const Entry& entry, std::uint64_t slot, EntrySink& sink) const {
+    sink.diagnostic(
+        fmt::format("The folder {} (slot at offset {}) starts in clusters that another folder or file "
+                    "holds; it is not followed.",
+                    entry.name, slot));
+}
+
+/// Clusters that the books have in use and no live entry holds are somebody's.
+void Reader::report_unowned(EntrySink& sink) const {
+    const auto& all = used();
+    for (auto c = all.next_in(2); c < std::min(all.end(), grid_.end());) {
+        const auto end = std::min(all.next_out(c), grid_.end());
+        for (auto from = taken_.next_out(c); from < end; from = taken_.next_out(from)) {
+            const auto to = std::min(taken_.next_in(from), end);
+            sink.in_use(grid_.range({static_cast<Cluster>(from), static_cast<std::uint32_t>(to - from)}));
+            from = to;
+        }
+        c = all.next_in(end);
+    }
+}
+
+ClusterSet Reader::busy() const {
+    ClusterSet out = used();
+    out.add(taken_);
+    return out;
+}
+
+void Reader::emit(Entry&& entry, EntrySink& sink) {
+    budget_.found();
+    sink.entry(std::move(entry));
+}
+
+}  // namespace undershelf::clusters

@@ -1,0 +1,121 @@
+#pragma once
+// Streams a volume whose folders are 32-byte slots in clusters: the walk over the live tree, then over what was
+// deleted, then over folders that nothing names any more. What a slot means, FAT and exFAT say each for itself.
+// reader.cpp has the live tree, reader_lost.cpp the rest.
+
+#include <memory>
+#include <unordered_map>
+#include <vector>
+
+#include "clusters/chain.hpp"
+#include "clusters/folder_bytes.hpp"
+#include "clusters/lost_folders.hpp"
+#include "clusters/lost_layout.hpp"
+#include "volume/budget.hpp"
+#include "volume/file_system.hpp"
+
+namespace undershelf::clusters {
+
+class Reader : public VolumeReader, protected FolderSigns {
+  public:
+    void read(EntrySink& sink, Progress& progress) final;
+    void remnants(EntrySink& sink, Progress& progress) final;
+
+  protected:
+    /// `known`: clusters of which the source can tell anything, from the first on.
+    Reader(const Source& source, const Volume& volume, const Grid& grid, std::uint64_t known);
+
+    /// A folder that can be read, and again if need be.
+    struct Folder {
+        EntryKey key;
+        std::vector<ByteRange> ranges;
+        bool live = true;
+        bool lost = true;       ///< it has lost entries before its end mark
+        bool leftovers = true;  ///< it has something behind its end mark, or names without entries
+        std::shared_ptr<const FolderBytes> bytes;  ///< kept from the first reading, within bounds
+    };
+    /// What reading a live folder showed of the passes to come.
+    struct Noted {
+        bool lost = false, leftovers = false;
+        std::size_t unreadable_slots = 0;
+    };
+
+    // What each file system says for itself.
+
+    /// Clusters in use by its own books.
+    virtual const ClusterSet& used() const = 0;
+    /// The root folder: its clusters, or, where it is not in clusters, its place.
+    virtual std::vector<ByteRange> root(std::vector<Run>& runs) = 0;
+    /// Hands over a live folder's live entries. Folders among them are reported to found_folder().
+    virtual Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) = 0;
+    /// Called once the live tree is known.
+    virtual void live_is_read() {}
+    /// Hands over what a folder has of lost entries, or, `leftovers`, of what stands behind its end mark.
+    virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) = 0;
+
+    // What they share.
+
+    /// Notes the clusters that a live entry holds.
+    void hold(const std::vector<Run>& runs, std::int64_t created);
+    /// A live folder in clusters of its own: it will be read.
+    void found_folder(const Entry& entry, Cluster start, const std::vector<Run>& runs);
+    /// Notes how a live file is laid out, and that it is there.
+    void count_live(std::uint64_t size, const std::vector<Run>& runs, bool whole);
+    void say_folder_crosses(const Entry& entry, std::uint64_t slot, EntrySink& sink) const;
+    /// How far a chain that crosses others may be followed now; take_crossing() accounts for it.
+    std::uint64_t crossing_limit(std::uint64_t wanted) const {
+        return budget_.spent(Budget::Cost::crossing) ? 1 : wanted;
+    }
+    void take_crossing(const Chain& chain) {
+        if (chain.crosses) budget_.take(Budget::Cost::crossing, chain.clusters());
+    }
+
+    /// Lays a lost file out as its file system would have: one run, or stepping over what was in use.
+    std::vector<Run> guess(Entry& entry, Cluster start, std::uint64_t size);
+    /// True when the cluster belongs to nobody now.
+    bool is_free(Cluster c) const { return !used().has(c) && !taken_.has(c); }
+    /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
+    /// Without `runs` they are followed through free space. False when the first is another folder's.
+    bool found_lost_folder(Entry& entry, Cluster start, std::vector<Run> runs = {});
+    /// A slot without length: was it empty, or deleted before its content was written?
+    void place_empty(Entry& entry) const;
+    void emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink);
+    void emit(Entry&& entry, EntrySink& sink);
+
+    const Source& source_;
+    Volume volume_;
+    Grid grid_;
+    Budget budget_;
+    ClusterSet taken_;                  ///< held by live entries
+    std::vector<std::uint64_t> hints_;  ///< source offsets near which lost folders may lie
+
+  private:
+    void read_live_tree(EntrySink& sink, Progress& progress);
+    void keep(Folder& folder, FolderBytes&& bytes, const Noted& noted);
+    void report_unowned(EntrySink& sink) const;
+    ClusterSet busy() const;
+    void read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, Progress& progress);
+    void read_ownerless(EntrySink& sink, Progress& progress);
+    void stand_in(const LostFolders::Head& head, EntrySink& sink);
+    std::vector<Run> not_followed(const std::vector<Run>& runs) const;
+
+    std::vector<Folder> folders_;
+    std::vector<Folder> waiting_;
+    std::uint64_t kept_ = 0;      ///< bytes of folders in memory
+    ClusterSet followed_;         ///< held by lost folders that are read
+    std::vector<LiveExtent> live_extents_;
+    std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
+    std::unique_ptr<LostLayout> lost_layout_;
+    std::unique_ptr<LostFolders> lost_folders_;
+    LayoutHabit habit_;
+    std::uint64_t empty_live_ = 0, live_count_ = 0;
+};
+
+/// Pieces of a file of `size` bytes in `ranges`, one behind the other; what they do not reach is missing.
+std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t size, bool known);
+
+/// When the content was last written, in ticks: a copy keeps its date of change and gets a new date of
+/// creation.
+std::int64_t written(const Entry& entry);
+
+}  // namespace undershelf::clusters

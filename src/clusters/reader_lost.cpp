@@ -1,0 +1,123 @@
+// The part of the walk that is about deleted entries and folders; the live tree has been read before.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "clusters/reader.hpp"
+
+namespace undershelf::clusters {
+
+void Reader::read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, Progress& progress) {
+    // Deleted folders found on the way are appended, and read in their turn.
+    for (std::size_t i = first; i < folders_.size() && !progress.stopped(); ++i) {
+        const auto folder = folders_[i];
+        if (leftovers ? folder.leftovers : folder.lost)
+            read_lost(folder, folder.bytes ? *folder.bytes : FolderBytes(source_, folder.ranges), leftovers, sink);
+        if (leftovers) folders_[i].bytes.reset();
+        progress.at(i + 1, folders_.size());
+    }
+}
+
+std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size) {
+    const auto wanted = grid_.clusters_for(size);
+    const auto guess = lost_layout_->guess(start, wanted, written(e),
+                                           std::max<std::uint64_t>(1, budget_.left(Budget::Cost::guess)));
+    budget_.take(Budget::Cost::guess, guess.runs.size() + guess.cut);
+    if (wanted == 1) {
+        e.evidence.push_back({Fact::single_cluster, 0, 0, {}});
+    } else {
+        const bool stepped = guess.runs.size() > 1;
+        e.evidence.push_back({stepped ? Fact::next_free : Fact::contiguous, guess.runs.size(), 0, {}});
+        const auto share = habit_.share(wanted);
+        e.evidence.push_back({Fact::layout_prior, share.contiguous, share.files, {}});
+    }
+    if (guess.cut)
+        e.evidence.push_back({Fact::bad_metadata, 0, 0,
+                              "the volume's deleted entries ask for many times more than it holds; where the "
+                              "rest of this one lay was not worked out"});
+    if (used().has(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
+    return guess.runs;
+}
+
+void Reader::place_empty(Entry& e) const {
+    // Drivers write the slot of a new file before its content; one deleted in between looks empty.
+    e.layout = Layout::known;
+    e.evidence.push_back({Fact::empty_slot, empty_live_, live_count_, {}});
+}
+
+/// What of `runs` no lost folder has that is read already, and no live entry.
+std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
+    std::vector<Run> out;
+    for (const auto& r : runs) {
+        const std::uint64_t end = r.end();
+        for (std::uint64_t c = r.first; c < end;) {
+            c = std::max(taken_.next_out(c), followed_.next_out(c));
+            if (taken_.has(c) || followed_.has(c)) continue;
+            const auto to = std::min({end, taken_.next_in(c), followed_.next_in(c)});
+            if (c < to)
+                append_run(out, {static_cast<Cluster>(c), static_cast<std::uint32_t>(to - c)});
+            c = to;
+        }
+    }
+    return out;
+}
+
+bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs) {
+    if (!folder_starts_.emplace(start, e.key).second) {
+        e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
+        return false;
+    }
+    if (runs.empty()) {
+        runs = lost_folders_->follow(start, grid_.clusters_for(bound::folder_bytes));
+    } else {
+        lost_folders_->take(runs);
+    }
+    e.claims = grid_.ranges(runs);
+    e.layout = Layout::known;
+    runs = not_followed(runs);
+    for (const auto& r : runs) followed_.add(r);
+    Folder folder;
+    folder.key = e.key;
+    folder.live = false;
+    folder.ranges = grid_.ranges(runs);
+    if (!folder.ranges.empty()) folders_.push_back(std::move(folder));
+    return true;
+}
+
+/// Folders whose own entry is gone: where their clusters still say who their parent was, they hang there.
+void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
+    while (!progress.stopped()) {
+        const auto head = lost_folders_->take_any();
+        if (!head) return;
+        const auto before = folders_.size();
+        stand_in(*head, sink);
+        read_lost_from(before, false, sink, progress);
+    }
+}
+
+void Reader::stand_in(const LostFolders::Head& head, EntrySink& sink) {
+    Entry e;
+    e.key = {grid_.offset(head.cluster), 2};
+    if (!found_lost_folder(e, head.cluster)) return;
+    if (const auto it = folder_starts_.find(head.parent); it != folder_starts_.end()) e.parent = it->second;
+    e.origin = Origin::deleted;
+    e.is_dir = true;
+    e.name = fmt::format("folder-{}", head.cluster);
+    e.name_certainty = NameCertainty::made_up;
+    e.evidence.push_back({Fact::stand_in_name, head.cluster, 0, {}});
+    emit(std::move(e), sink);
+}
+
+void Reader::emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink) {
+    Entry e;
+    e.key = {at, 1};
+    e.parent = folder.key;
+    e.origin = Origin::deleted;
+    e.name = name;
+    e.name_certainty = NameCertainty::fragment;
+    e.evidence.push_back({Fact::name_fragment, 0, 0, {}});
+    emit(std::move(e), sink);
+}
+
+}  // namespace undershelf::clusters
