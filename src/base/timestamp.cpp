@@ -114,6 +114,12 @@ void append_iso8601(std::string& out, const Timestamp& t) {
     append_digits(out, m % 60, 2);
 }
 
+MaybeTime time_from_filetime(std::uint64_t value) {
+    constexpr std::int64_t epoch = 116'444'736'000'000'000;  // from 1601 to 1970
+    if (value == 0 || value > (1ull << 62)) return std::nullopt;
+    return Timestamp{static_cast<std::int64_t>(value) - epoch, 0};
+}
+
 std::string iso8601(const Timestamp& t) {
     std::string out;
     append_iso8601(out, t);

@@ -40,6 +40,10 @@ CivilTime civil_from_seconds(std::int64_t seconds);
 /// False for dates that no calendar has, such as 30 February.
 bool is_valid(const CivilTime& civil);
 
+/// The FILETIME of Windows and NTFS: 100 ns steps since 1601-01-01 UTC. Nothing for 0 and what lies beyond
+/// the calendar ([MS-DTYP] section 2.3.3).
+MaybeTime time_from_filetime(std::uint64_t value);
+
 /// ISO 8601: `2024-03-01T09:00:00`, with a fraction where there is one; `Z` for UTC, `+01:00` for an offset,
 /// nothing behind a local time.
 std::string iso8601(const Timestamp& time);

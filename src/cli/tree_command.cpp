@@ -54,7 +54,7 @@ class TreePrinter {
             const auto title = fmt::format("volume {}  {}{}", v.number, v.file_system,
                                            v.label.empty() ? "" : " “" + v.label + "”");
             fmt::print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
-            children(roots_[root], loose_[root], "");
+            children(std::move(roots_[root]), std::move(loose_[root]));
         }
         std::fflush(stdout);
         fmt::print(stderr, "{}, {}\n", counted(entries_, "entry", "entries"), human_size(bytes_));
@@ -108,23 +108,44 @@ class TreePrinter {
         std::fwrite(out.data(), 1, out.size(), stdout);
     }
 
-    void children(std::vector<std::int64_t>& folders, std::vector<ShelfEntry>& files,
-                  const std::string& lead) {
+    /// What of one folder is still to be printed.
+    struct Level {
+        std::vector<std::int64_t> folders;
+        std::vector<ShelfEntry> files;
+        std::string lead;
+        std::size_t next = 0;  ///< of the folders
+    };
+
+    Level level(std::vector<std::int64_t>&& folders, std::vector<ShelfEntry>&& files,
+                std::string lead) const {
         std::sort(folders.begin(), folders.end(), [this](std::int64_t a, std::int64_t b) {
             return std::pair(folded(folders_.at(a).entry.name), a) <
                    std::pair(folded(folders_.at(b).entry.name), b);
         });
         sort_by_name(files);
-        // Deeper than a terminal is wide there is nothing to draw lines with.
-        const bool deep = columns_of(lead) > name_width() / 2;
-        std::size_t left = folders.size() + files.size();
-        for (const auto id : folders) {
-            auto& folder = folders_.at(id);
-            const bool last = --left == 0;
-            line(lead + (last ? "└─ " : "├─ "), folder.entry);
-            children(folder.folders, folder.files, deep ? lead : lead + (last ? "   " : "│  "));
+        return {std::move(folders), std::move(files), std::move(lead)};
+    }
+
+    /// Depth first, on a stack of its own: shelves may have folders nested deeper than the program's stack.
+    void children(std::vector<std::int64_t>&& folders, std::vector<ShelfEntry>&& files) {
+        std::vector<Level> open;
+        open.push_back(level(std::move(folders), std::move(files), ""));
+        while (!open.empty()) {
+            auto& now = open.back();
+            if (now.next == now.folders.size()) {
+                for (std::size_t i = 0; i < now.files.size(); ++i)
+                    line(now.lead + (i + 1 == now.files.size() ? "└─ " : "├─ "), now.files[i]);
+                open.pop_back();
+                continue;
+            }
+            auto& folder = folders_.at(now.folders[now.next++]);
+            const bool last = now.next == now.folders.size() && now.files.empty();
+            line(now.lead + (last ? "└─ " : "├─ "), folder.entry);
+            // Deeper than a terminal is wide there is nothing to draw lines with.
+            const bool deep = columns_of(now.lead) > name_width() / 2;
+            auto below = deep ? now.lead : now.lead + (last ? "   " : "│  ");
+            open.push_back(level(std::move(folder.folders), std::move(folder.files), std::move(below)));
         }
-        for (const auto& file : files) line(lead + (--left == 0 ? "└─ " : "├─ "), file);
     }
 
     static void sort_by_name(std::vector<ShelfEntry>& files) {

@@ -39,18 +39,19 @@ Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std
     : source_(source),
       volume_(volume),
       grid_(grid),
-      budget_(std::min<std::uint64_t>(known, grid.count)),
       taken_(std::min<std::uint64_t>(known, grid.count)),
       followed_(std::min<std::uint64_t>(known, grid.count)) {}
 
 void Reader::read(EntrySink& sink, Progress& progress) {
+    budget_ = &sink.budget();
     sink.in_use({volume_.offset, grid_.data_offset - volume_.offset});
     read_live_tree(sink, progress);
     report_unowned(sink);
     live_is_read();
     lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
     progress.stage("looking for lost folders");
-    lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(), static_cast<const FolderSigns&>(*this), hints_, progress);
+    lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(),
+                                                  static_cast<const FolderSigns&>(*this), hints_, progress);
     hints_ = {};
     progress.stage("reading deleted entries");
     read_lost_from(0, false, sink, progress);
@@ -60,9 +61,6 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 void Reader::remnants(EntrySink& sink, Progress& progress) {
     progress.stage("reading remnants");
     read_lost_from(0, true, sink, progress);
-    for (auto& sentence :
-         budget_.remarks(fmt::format("The {} volume at offset {}", volume_.file_system, volume_.offset)))
-        sink.diagnostic(std::move(sentence));
 }
 
 void Reader::read_live_tree(EntrySink& sink, Progress& progress) {
@@ -156,11 +154,6 @@ ClusterSet Reader::busy() const {
     ClusterSet out = used();
     out.add(taken_);
     return out;
-}
-
-void Reader::emit(Entry&& entry, EntrySink& sink) {
-    budget_.found();
-    sink.entry(std::move(entry));
 }
 
 }  // namespace undershelf::clusters

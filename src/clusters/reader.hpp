@@ -1,7 +1,7 @@
 #pragma once
-// Streams a volume whose folders are 32-byte slots in clusters: the walk over the live tree, then over what was
-// deleted, then over folders that nothing names any more. What a slot means, FAT and exFAT say each for itself.
-// reader.cpp has the live tree, reader_lost.cpp the rest.
+// Streams a volume whose folders are 32-byte slots in clusters: the walk over the live tree, then over what
+// was deleted, then over folders that nothing names any more. What a slot means, FAT and exFAT say each for
+// itself. reader.cpp has the live tree, reader_lost.cpp the rest.
 
 #include <memory>
 #include <unordered_map>
@@ -11,7 +11,6 @@
 #include "clusters/folder_bytes.hpp"
 #include "clusters/lost_folders.hpp"
 #include "clusters/lost_layout.hpp"
-#include "volume/budget.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::clusters {
@@ -51,7 +50,8 @@ class Reader : public VolumeReader, protected FolderSigns {
     /// Called once the live tree is known.
     virtual void live_is_read() {}
     /// Hands over what a folder has of lost entries, or, `leftovers`, of what stands behind its end mark.
-    virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) = 0;
+    virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers,
+                           EntrySink& sink) = 0;
 
     // What they share.
 
@@ -64,10 +64,10 @@ class Reader : public VolumeReader, protected FolderSigns {
     void say_folder_crosses(const Entry& entry, std::uint64_t slot, EntrySink& sink) const;
     /// How far a chain that crosses others may be followed now; take_crossing() accounts for it.
     std::uint64_t crossing_limit(std::uint64_t wanted) const {
-        return budget_.spent(Budget::Cost::crossing) ? 1 : wanted;
+        return budget_->spent(Budget::Cost::crossing) ? 1 : wanted;
     }
     void take_crossing(const Chain& chain) {
-        if (chain.crosses) budget_.take(Budget::Cost::crossing, chain.clusters());
+        if (chain.crosses) budget_->take(Budget::Cost::crossing, chain.clusters());
     }
 
     /// Lays a lost file out as its file system would have: one run, or stepping over what was in use.
@@ -80,12 +80,11 @@ class Reader : public VolumeReader, protected FolderSigns {
     /// A slot without length: was it empty, or deleted before its content was written?
     void place_empty(Entry& entry) const;
     void emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink);
-    void emit(Entry&& entry, EntrySink& sink);
 
     const Source& source_;
     Volume volume_;
     Grid grid_;
-    Budget budget_;
+    Budget* budget_ = nullptr;          ///< of the sink, while it is read
     ClusterSet taken_;                  ///< held by live entries
     std::vector<std::uint64_t> hints_;  ///< source offsets near which lost folders may lie
 
@@ -101,8 +100,8 @@ class Reader : public VolumeReader, protected FolderSigns {
 
     std::vector<Folder> folders_;
     std::vector<Folder> waiting_;
-    std::uint64_t kept_ = 0;      ///< bytes of folders in memory
-    ClusterSet followed_;         ///< held by lost folders that are read
+    std::uint64_t kept_ = 0;  ///< bytes of folders in memory
+    ClusterSet followed_;     ///< held by lost folders that are read
     std::vector<LiveExtent> live_extents_;
     std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
     std::unique_ptr<LostLayout> lost_layout_;

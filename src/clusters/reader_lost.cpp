@@ -13,7 +13,8 @@ void Reader::read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, 
     for (std::size_t i = first; i < folders_.size() && !progress.stopped(); ++i) {
         const auto folder = folders_[i];
         if (leftovers ? folder.leftovers : folder.lost)
-            read_lost(folder, folder.bytes ? *folder.bytes : FolderBytes(source_, folder.ranges), leftovers, sink);
+            read_lost(folder, folder.bytes ? *folder.bytes : FolderBytes(source_, folder.ranges), leftovers,
+                      sink);
         if (leftovers) folders_[i].bytes.reset();
         progress.at(i + 1, folders_.size());
     }
@@ -22,8 +23,8 @@ void Reader::read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, 
 std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size) {
     const auto wanted = grid_.clusters_for(size);
     const auto guess = lost_layout_->guess(start, wanted, written(e),
-                                           std::max<std::uint64_t>(1, budget_.left(Budget::Cost::guess)));
-    budget_.take(Budget::Cost::guess, guess.runs.size() + guess.cut);
+                                           std::max<std::uint64_t>(1, budget_->left(Budget::Cost::guess)));
+    budget_->take(Budget::Cost::guess, guess.runs.size() + guess.cut);
     if (wanted == 1) {
         e.evidence.push_back({Fact::single_cluster, 0, 0, {}});
     } else {
@@ -55,8 +56,7 @@ std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
             c = std::max(taken_.next_out(c), followed_.next_out(c));
             if (taken_.has(c) || followed_.has(c)) continue;
             const auto to = std::min({end, taken_.next_in(c), followed_.next_in(c)});
-            if (c < to)
-                append_run(out, {static_cast<Cluster>(c), static_cast<std::uint32_t>(to - c)});
+            if (c < to) append_run(out, {static_cast<Cluster>(c), static_cast<std::uint32_t>(to - c)});
             c = to;
         }
     }
@@ -106,7 +106,7 @@ void Reader::stand_in(const LostFolders::Head& head, EntrySink& sink) {
     e.name = fmt::format("folder-{}", head.cluster);
     e.name_certainty = NameCertainty::made_up;
     e.evidence.push_back({Fact::stand_in_name, head.cluster, 0, {}});
-    emit(std::move(e), sink);
+    sink.entry(std::move(e));
 }
 
 void Reader::emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink) {
@@ -117,7 +117,7 @@ void Reader::emit_fragment(const std::string& name, std::uint64_t at, const Fold
     e.name = name;
     e.name_certainty = NameCertainty::fragment;
     e.evidence.push_back({Fact::name_fragment, 0, 0, {}});
-    emit(std::move(e), sink);
+    sink.entry(std::move(e));
 }
 
 }  // namespace undershelf::clusters

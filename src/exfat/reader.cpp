@@ -20,7 +20,8 @@ Reader::Reader(const Source& source, const Volume& volume, Allocation&& allocati
 
 std::vector<ByteRange> Reader::root(std::vector<Run>& runs) {
     runs = allocation_
-               .follow(geometry_.boot.FirstClusterOfRootDirectory.value(), grid_.clusters_for(bound::folder_bytes))
+               .follow(geometry_.boot.FirstClusterOfRootDirectory.value(),
+                       grid_.clusters_for(bound::folder_bytes))
                .runs;
     return grid_.ranges(runs);
 }
@@ -76,7 +77,8 @@ Reader::Place Reader::recorded_run(const EntrySet& set) const {
     const auto start = set.stream.FirstCluster.value();
     const auto wanted = grid_.clusters_for(set.stream.DataLength.value());
     if (wanted == 0 || !grid_.holds(start)) return place;
-    place.runs.push_back({start, static_cast<std::uint32_t>(std::min<std::uint64_t>(wanted, grid_.end() - start))});
+    place.runs.push_back(
+        {start, static_cast<std::uint32_t>(std::min<std::uint64_t>(wanted, grid_.end() - start))});
     return place;
 }
 
@@ -88,8 +90,8 @@ Reader::Place Reader::live_place(const EntrySet& set) {
         return place;
     }
     const auto wanted = grid_.clusters_for(set.stream.DataLength.value());
-    const auto chain =
-        allocation_.follow(place.runs.front().first, {wanted, set.is_dir() ? 1 : crossing_limit(wanted)}, taken_);
+    const auto chain = allocation_.follow(place.runs.front().first,
+                                          {wanted, set.is_dir() ? 1 : crossing_limit(wanted)}, taken_);
     take_crossing(chain);
     place.crosses = chain.crosses;
     place.fact = Fact::live_chain;
@@ -146,7 +148,7 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
     if (!place.runs.empty())
         live_files_.emplace(place.runs.front().first,
                             LiveFile{set.stream.DataLength.value(), ticks_of(e.created), e.key, e.is_dir});
-    emit(std::move(e), sink);
+    sink.entry(std::move(e));
 }
 
 // What was deleted.
@@ -154,13 +156,12 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
 /// The old chain usually stands in the FAT still: it counts when it fits, and nobody has its clusters now.
 std::optional<Reader::Place> Reader::old_chain(const EntrySet& set) {
     const auto wanted = grid_.clusters_for(set.stream.DataLength.value());
-    const auto most = std::min(wanted + 1, budget_.left(Budget::Cost::crossing));
+    const auto most = std::min(wanted + 1, budget_->left(Budget::Cost::crossing));
     const auto chain = allocation_.follow(set.stream.FirstCluster.value(), most);
-    budget_.take(Budget::Cost::crossing, chain.clusters());
+    budget_->take(Budget::Cost::crossing, chain.clusters());
     if (chain.end != ChainEnd::end_mark || chain.clusters() != wanted) return std::nullopt;
-    const bool free = std::none_of(chain.runs.begin(), chain.runs.end(), [&](const Run& r) {
-        return allocation_.used().any(r) || taken_.any(r);
-    });
+    const bool free = std::none_of(chain.runs.begin(), chain.runs.end(),
+                                   [&](const Run& r) { return allocation_.used().any(r) || taken_.any(r); });
     if (!free && wanted != 1) return std::nullopt;
     Place place;
     place.runs = chain.runs;
@@ -204,7 +205,7 @@ void Reader::read_lost_set(const EntrySet& set, const Folder& folder, EntrySink&
     } else {
         place_lost_file(e, set);
     }
-    emit(std::move(e), sink);
+    sink.entry(std::move(e));
 }
 
 void Reader::place_lost_file(Entry& e, const EntrySet& set) {

@@ -22,8 +22,10 @@ Reader::Reader(const Source& source, const Volume& volume, const Geometry& geome
       starts_(source, table_) {}
 
 std::vector<ByteRange> Reader::root(std::vector<Run>& runs) {
-    if (geometry_.width != Width::fat32) return {{volume_.offset + geometry_.root_offset, geometry_.root_size}};
-    runs = table_.follow(geometry_.root_cluster, 0, {grid_.clusters_for(bound::folder_bytes), 0}, taken_).runs;
+    if (geometry_.width != Width::fat32)
+        return {{volume_.offset + geometry_.root_offset, geometry_.root_size}};
+    runs =
+        table_.follow(geometry_.root_cluster, 0, {grid_.clusters_for(bound::folder_bytes), 0}, taken_).runs;
     // The root folder's own entry says nothing, so a root without a chain still has its first cluster.
     if (runs.empty()) runs.push_back({geometry_.root_cluster, 1});
     return grid_.ranges(runs);
@@ -106,7 +108,7 @@ void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink
         live_files_.push_back({start, static_cast<std::uint32_t>(e.size), ticks_of(e.modified),
                                ticks_of(e.created), e.key, e.is_dir});
     }
-    emit(std::move(e), sink);
+    sink.entry(std::move(e));
 }
 
 void Reader::lay_out_live(Entry& e, const Chain& chain, std::uint64_t wanted) const {

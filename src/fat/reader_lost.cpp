@@ -51,7 +51,7 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Lis
             return;
         }
     }
-    emit(std::move(e), sink);
+    sink.entry(std::move(e));
 }
 
 /// The entry of the same lost file that came before: two slots with one start, size and times are one file

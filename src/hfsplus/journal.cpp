@@ -2,13 +2,14 @@
 
 #include <algorithm>
 
+#include "volume/budget.hpp"
+
 namespace undershelf::hfsplus {
 
 namespace {
 
 constexpr std::uint32_t journal_magic = 0x4A4E4C78;  // "JNLx"
 constexpr std::uint32_t endian_magic = 0x12345678;
-constexpr std::uint64_t most_journal = 1ull << 31;
 constexpr std::uint64_t most_image = 16 << 20;
 constexpr std::size_t list_head_size = 16, block_info_size = 16, checked_size = 32;
 
@@ -51,9 +52,9 @@ class Ring {
         list_size_ = numbers_.get(head, 32, 4);
         sector_ = numbers_.get(head, 40, 4);
         const bool fits = is_power_of_two(sector_) && sector_ >= 512 && sector_ <= 65536 && size_ > sector_ &&
-                          size_ <= most_journal && size_ <= info.size.value() && size_ % sector_ == 0 &&
-                          start_ < source.size() && list_size_ >= 64 && list_size_ <= (1 << 20) &&
-                          end_ >= sector_ && end_ <= size_ && end_ % sector_ == 0;
+                          size_ <= bound::journal_bytes && size_ <= info.size.value() &&
+                          size_ % sector_ == 0 && start_ < source.size() && list_size_ >= 64 &&
+                          list_size_ <= (1 << 20) && end_ >= sector_ && end_ <= size_ && end_ % sector_ == 0;
         if (!fits) {
             sink.diagnostic("The header of the journal makes no sense; the journal is not read.");
             size_ = 0;

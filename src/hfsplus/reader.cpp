@@ -194,9 +194,8 @@ void Reader::read_catalogue(EntrySink& sink, Progress& progress) {
 
 void Reader::emit(Entry&& e, EntrySink& sink) {
     for (const auto& r : e.claims) {
-        auto b = (r.offset - volume_.offset) / geometry_.block_size;
-        for (const auto end = b + r.length / geometry_.block_size; b < end && b < taken_.size(); ++b)
-            taken_[b] = true;
+        const auto b = (r.offset - volume_.offset) / geometry_.block_size;
+        taken_.add(b, b + r.length / geometry_.block_size);
     }
     sink.entry(std::move(e));
 }
@@ -263,7 +262,7 @@ void Reader::resolve_links(EntrySink& sink) {
 /// Blocks that the bitmap has in use and no live file does; its first bit is the most significant one.
 void Reader::report_unowned(EntrySink& sink) {
     const auto bitmap = special_fork(header_.allocationFile, kHFSAllocationFileID);
-    if (bitmap.size() * 8 < taken_.size())
+    if (bitmap.size() * 8 < taken_.end())
         sink.diagnostic(
             "The allocation file is shorter than the volume needs; the blocks it does not tell of count as "
             "free.");
@@ -273,10 +272,10 @@ void Reader::report_unowned(EntrySink& sink) {
         if (!open.empty()) sink.in_use(open);
         open = {};
     };
-    for (std::uint64_t block = 0; block < taken_.size(); ++block) {
+    for (std::uint64_t block = 0; block < taken_.end(); ++block) {
         const auto within = block % (bytes.size() * 8);
         if (within == 0) bitmap.read(block / 8, bytes);
-        if (!(bytes[within / 8] >> (7 - within % 8) & 1) || taken_[block]) {
+        if (!(bytes[within / 8] >> (7 - within % 8) & 1) || taken_.has(block)) {
             close();
             continue;
         }
@@ -288,7 +287,7 @@ void Reader::report_unowned(EntrySink& sink) {
 
 std::string Reader::path_of(std::uint32_t folder, const std::u16string& name) const {
     std::string path = shown(name);
-    for (int depth = 0; folder != kHFSRootFolderID && depth < 64; ++depth) {
+    for (std::size_t depth = 0; folder != kHFSRootFolderID && depth < bound::folder_depth; ++depth) {
         if (const auto it = folders_.find(folder); it != folders_.end()) {
             path = shown(it->second.name) + "/" + path;
             folder = it->second.parent;

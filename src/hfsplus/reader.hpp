@@ -6,6 +6,7 @@
 #include <unordered_map>
 #include <vector>
 
+#include "base/bit_set.hpp"
 #include "hfsplus/btree.hpp"
 #include "hfsplus/composer.hpp"
 #include "hfsplus/lost_items.hpp"
@@ -74,8 +75,8 @@ class Reader final : public VolumeReader {
     SideRecords side_;
     BTree extents_, catalogue_, attributes_;
     Bounds bounds_;
-    std::vector<bool> taken_;  ///< blocks held by live files
-    std::vector<Live> live_;   ///< sorted once the catalogue is read
+    BitSet taken_;            ///< blocks held by live files
+    std::vector<Live> live_;  ///< sorted once the catalogue is read
     std::vector<std::uint64_t> live_prints_;
     struct FolderPlace {
         std::uint32_t parent = 0;

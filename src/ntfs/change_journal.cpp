@@ -11,7 +11,6 @@ namespace {
 
 // Records do not cross pages of 4096 bytes, so that stretches can be read by themselves.
 constexpr std::uint64_t page_size = 4096, stretch_size = 256 * page_size;
-constexpr std::uint64_t most_bytes = 1ull << 30;
 
 template <class Record>
 std::optional<Mention> mention_in(Bytes bytes) {
@@ -26,7 +25,7 @@ std::optional<Mention> mention_in(Bytes bytes) {
     m.folder = Reference::unpack(r->ParentFileReferenceNumber[0].value());
     m.name = utf16_units(bytes.subspan(from, length));
     m.is_dir = r->FileAttributes.value() & FILE_ATTRIBUTE_DIRECTORY;
-    m.when = filetime(r->TimeStamp.value());
+    m.when = time_from_filetime(r->TimeStamp.value());
     const auto reason = r->Reason.value();
     m.what = reason & USN_REASON_FILE_DELETE       ? Mention::What::deleted
              : reason & USN_REASON_RENAME_OLD_NAME ? Mention::What::renamed
@@ -64,7 +63,7 @@ void read_change_journal(const Source& source, std::uint64_t volume_offset, cons
     if (stream.resident) return read_journal_records(stream.bytes, stream.bytes_at, sink);
     std::uint64_t stored = 0;
     for (const auto& run : stream.runs) stored += run.sparse ? 0 : run.count * geometry.cluster_size;
-    auto skip = stored - std::min(stored, most_bytes);
+    auto skip = stored - std::min(stored, bound::journal_bytes);
     for (const auto& run : stream.runs) {
         if (run.sparse) continue;
         const auto length = run.count * geometry.cluster_size,
@@ -73,8 +72,8 @@ void read_change_journal(const Source& source, std::uint64_t volume_offset, cons
         for (auto at = from; at < length; at += stretch_size) {
             const ByteRange range{volume_offset + run.lcn * geometry.cluster_size + at,
                                   std::min(stretch_size, length - at)};
-            if (range.offset < source.size())
-                read_journal_records(source.read_vector(range), range.offset, sink);
+            if (range.offset >= source.size()) break;
+            read_journal_records(source.read_vector(range), range.offset, sink);
         }
     }
 }

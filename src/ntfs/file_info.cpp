@@ -11,7 +11,6 @@ namespace {
 
 constexpr std::uint64_t most_list_bytes = 1 << 20;
 constexpr std::size_t most_extensions = 4096;
-constexpr std::int64_t filetime_epoch = 116'444'736'000'000'000;
 
 /// Bytes of a non-resident attribute that is small, such as an attribute list.
 ByteVector read_runs(const Source& source, std::uint64_t volume, const Geometry& g,
@@ -91,7 +90,7 @@ class Gatherer {
             if (a.resident) {
                 const auto value = a.value();
                 list.assign(value.begin(), value.end());
-            } else if (const auto runs = runs_of(a, g_.clusters)) {
+            } else if (const auto runs = runs_of(a, g_)) {
                 const auto head = load<NonResidentHead>(a.bytes);
                 list = read_runs(source_, volume_, g_, *runs,
                                  std::min(head->data_size.value(), most_list_bytes));
@@ -118,7 +117,7 @@ class Gatherer {
                     take_data(a, record);
                     break;
                 case ATTR_ALLOC:
-                    if (const auto runs = runs_of(a, g_.clusters); runs && a.name() == u"$I30")
+                    if (const auto runs = runs_of(a, g_); runs && a.name() == u"$I30")
                         out_.index_runs.insert(out_.index_runs.end(), runs->begin(), runs->end());
                     break;
                 case ATTR_REPARSE:
@@ -133,9 +132,9 @@ class Gatherer {
     void take_times(const Attribute& a) {
         const auto info = load<StandardInformation>(a.value());
         if (!info) return;
-        out_.created = filetime(info->cr_time.value());
-        out_.modified = filetime(info->m_time.value());
-        out_.accessed = filetime(info->a_time.value());
+        out_.created = time_from_filetime(info->cr_time.value());
+        out_.modified = time_from_filetime(info->m_time.value());
+        out_.accessed = time_from_filetime(info->a_time.value());
         out_.attributes = info->fa.value() & 0x27;
     }
 
@@ -177,14 +176,16 @@ class Gatherer {
             stream.valid_size = head->valid_size.value();
             stream.compression_unit = head->c_unit;
         }
-        Part part{index, head->svcn.value(), runs_of(a, g_.clusters)};
+        Part part{index, head->svcn.value(), runs_of(a, g_)};
         if (!join(stream, part)) late_.push_back(std::move(part));
     }
 
     /// Puts a part behind the runs it goes on from; false when these are not there yet.
-    static bool join(Stream& stream, Part& part) {
+    bool join(Stream& stream, Part& part) const {
         if (!part.runs || part.first_vcn != stream.next_vcn) return false;
-        for (const auto& run : *part.runs) stream.next_vcn += run.count;
+        const auto clusters = cluster_total(*part.runs);
+        if (clusters > most_clusters(g_) - stream.next_vcn) return false;
+        stream.next_vcn += clusters;
         if (stream.runs.empty()) {
             stream.runs = std::move(*part.runs);
         } else {
@@ -210,19 +211,25 @@ class Gatherer {
     std::vector<Part> late_;
 };
 
-/// Appends pieces one behind the other.
+/// Appends pieces one behind the other, and joins those that go on where the last one ends.
 class PieceList {
   public:
     PieceList(std::vector<Piece>& out, std::uint64_t size) : out_(out), left_(size) {}
 
     Piece& add(PieceKind kind, std::uint64_t length, std::uint64_t source = 0) {
+        length = std::min(length, left_);
+        const auto at = at_;
+        at_ += length;
+        left_ -= length;
+        if (!out_.empty() && out_.back().kind == kind && goes_on(out_.back(), source)) {
+            out_.back().length += length;
+            return out_.back();
+        }
         Piece p;
         p.kind = kind;
-        p.offset = at_;
-        p.length = std::min(length, left_);
+        p.offset = at;
+        p.length = length;
         p.source = source;
-        at_ += p.length;
-        left_ -= p.length;
         out_.push_back(std::move(p));
         return out_.back();
     }
@@ -230,6 +237,11 @@ class PieceList {
     std::uint64_t at() const { return at_; }
 
   private:
+    static bool goes_on(const Piece& last, std::uint64_t source) {
+        return last.kind == PieceKind::zeros ||
+               (last.kind == PieceKind::stored && last.source + last.length == source);
+    }
+
     std::vector<Piece>& out_;
     std::uint64_t at_ = 0, left_;
 };
@@ -250,48 +262,71 @@ void lay_out_plain(const Stream& s, const Geometry& g, std::uint64_t volume, Pie
 }
 
 /// Units of 2^compression_unit clusters: stored when all of them have a place, sparse when none has, packed
-/// otherwise.
-void lay_out_compressed(const Stream& s, const Geometry& g, std::uint64_t volume, PieceList& list) {
-    const std::uint64_t unit = 1ull << s.compression_unit;
-    std::size_t index = 0;
-    std::uint64_t used = 0;  // clusters of runs[index] that earlier units took
-    while (list.left() && index < s.runs.size()) {
+/// otherwise. Whole units of one run are laid out at once: a sparse run may have more of them than there are
+/// bytes on the volume.
+class CompressedLayout {
+  public:
+    CompressedLayout(const Stream& s, const Geometry& g, std::uint64_t volume, PieceList& list)
+        : runs_(s.runs), g_(g), volume_(volume), unit_(1ull << s.compression_unit), list_(list) {}
+
+    void run() {
+        while (list_.left() && index_ < runs_.size()) {
+            const auto whole = (runs_[index_].count - used_) / unit_ * unit_;
+            if (whole) {
+                const auto sparse = runs_[index_].sparse;
+                list_.add(sparse ? PieceKind::zeros : PieceKind::stored, whole * g_.cluster_size,
+                          sparse ? 0 : place());
+                step(whole);
+            } else {
+                one_unit();
+            }
+        }
+    }
+
+  private:
+    std::uint64_t place() const { return volume_ + (runs_[index_].lcn + used_) * g_.cluster_size; }
+    void step(std::uint64_t clusters) {
+        used_ += clusters;
+        if (used_ < runs_[index_].count) return;
+        ++index_;
+        used_ = 0;
+    }
+
+    /// A unit that is put together from several runs.
+    void one_unit() {
         std::vector<ByteRange> input;
-        std::uint64_t wanted = unit, stored = 0;
-        while (wanted && index < s.runs.size()) {
-            const auto& run = s.runs[index];
-            const auto n = std::min(wanted, run.count - used);
-            if (!run.sparse) {
-                input.push_back({volume + (run.lcn + used) * g.cluster_size, n * g.cluster_size});
+        std::uint64_t wanted = unit_, stored = 0;
+        while (wanted && index_ < runs_.size()) {
+            const auto n = std::min(wanted, runs_[index_].count - used_);
+            if (!runs_[index_].sparse) {
+                input.push_back({place(), n * g_.cluster_size});
                 stored += n;
             }
             wanted -= n;
-            used += n;
-            if (used == run.count) {
-                ++index;
-                used = 0;
-            }
+            step(n);
         }
         if (stored == 0) {
-            list.add(PieceKind::zeros, unit * g.cluster_size);
-        } else if (stored == unit) {
+            list_.add(PieceKind::zeros, unit_ * g_.cluster_size);
+        } else if (stored == unit_) {
             for (const auto& r : input) {
-                if (list.left()) list.add(PieceKind::stored, r.length, r.offset);
+                if (list_.left()) list_.add(PieceKind::stored, r.length, r.offset);
             }
         } else {
-            auto& p = list.add(PieceKind::packed, unit * g.cluster_size);
+            auto& p = list_.add(PieceKind::packed, unit_ * g_.cluster_size);
             p.codec = Codec::lznt1;
             p.input = std::move(input);
         }
     }
-}
+
+    const std::vector<Run>& runs_;
+    const Geometry& g_;
+    std::uint64_t volume_, unit_;
+    PieceList& list_;
+    std::size_t index_ = 0;
+    std::uint64_t used_ = 0;  ///< clusters of runs_[index_] that earlier units took
+};
 
 }  // namespace
-
-MaybeTime filetime(std::uint64_t value) {
-    if (value == 0 || value > (1ull << 62)) return std::nullopt;
-    return Timestamp{static_cast<std::int64_t>(value) - filetime_epoch, 0};
-}
 
 std::optional<Name> parse_name(Bytes value) {
     const auto f = load<FileName>(value);
@@ -302,8 +337,8 @@ std::optional<Name> parse_name(Bytes value) {
     out.parent_sequence = static_cast<std::uint16_t>(f->home.value() >> 48);
     out.name = utf16_units(value.subspan(sizeof(FileName), f->name_len * 2u));
     out.type = f->type;
-    out.created = filetime(f->cr_time.value());
-    out.modified = filetime(f->m_time.value());
+    out.created = time_from_filetime(f->cr_time.value());
+    out.modified = time_from_filetime(f->m_time.value());
     return out;
 }
 
@@ -323,7 +358,7 @@ void lay_out(const Stream& s, const Geometry& g, std::uint64_t volume, std::vect
         if (!run.sparse) claims.push_back({volume + run.lcn * g.cluster_size, run.count * g.cluster_size});
     }
     if ((s.flags & ATTR_FLAG_COMPRESSED) && s.compression_unit > 0 && s.compression_unit <= 8) {
-        lay_out_compressed(s, g, volume, list);
+        CompressedLayout(s, g, volume, list).run();
     } else {
         lay_out_plain(s, g, volume, list);
     }

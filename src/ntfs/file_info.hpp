@@ -60,8 +60,6 @@ FileInfo read_file(const Source& source, std::uint64_t volume_offset, const Geom
 
 /// A $FILE_NAME, wherever it stands; nothing when its length lies.
 std::optional<Name> parse_name(Bytes value);
-/// 100 ns since 1601; nothing for 0 and what lies beyond the calendar.
-MaybeTime filetime(std::uint64_t value);
 
 /// Pieces of a stream, and the source ranges allocated to it.
 void lay_out(const Stream& stream, const Geometry& geometry, std::uint64_t volume_offset,

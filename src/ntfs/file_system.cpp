@@ -67,7 +67,7 @@ class NtfsFileSystem final : public FileSystem {
         if (!record) return std::nullopt;
         for (const auto& a : attributes_of(*record)) {
             if (a.type != ATTR_DATA || a.resident) continue;
-            const auto runs = runs_of(a, g->clusters);
+            const auto runs = runs_of(a, *g);
             if (!runs) return std::nullopt;
             ByteVector bits;
             for (const auto& run : *runs) {

@@ -12,8 +12,6 @@ namespace undershelf::ntfs {
 
 namespace {
 
-constexpr int deepest_path = 64;
-
 /// Sequence numbers skip 0 when they wrap.
 std::uint16_t next_sequence(std::uint16_t s) {
     return s == 0xFFFF ? 1 : static_cast<std::uint16_t>(s + 1);
@@ -100,7 +98,7 @@ std::string FileTable::path_of(Reference folder, const std::u16string& name) con
     // Folders stand anywhere in the table: only their own records are read.
     Windows windows{RecordWindow(geometry_.record_size), RecordWindow(geometry_.record_size)};
     std::string path = utf8_from_utf16(name);
-    for (int depth = 0; folder.record != MFT_REC_ROOT && depth < deepest_path; ++depth) {
+    for (std::size_t depth = 0; folder.record != MFT_REC_ROOT && depth < bound::folder_depth; ++depth) {
         if (is_known(folder)) {
             const auto info = file_of(folder.record, windows);
             if (info.names.empty()) break;

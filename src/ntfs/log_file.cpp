@@ -9,7 +9,6 @@ namespace undershelf::ntfs {
 
 namespace {
 
-constexpr std::uint64_t most_bytes = 256 << 20;
 constexpr std::size_t usual_page = 4096;
 constexpr std::size_t stretch_pages = 256;
 
@@ -131,7 +130,8 @@ void read_log(const Source& source, std::uint64_t volume_offset, const Geometry&
         if (run.sparse) continue;
         const auto start = volume_offset + run.lcn * geometry.cluster_size;
         const auto length = run.count * geometry.cluster_size;
-        for (std::uint64_t at = 0; at < length && read < most_bytes;) {
+        for (std::uint64_t at = 0;
+             at < length && read < bound::journal_bytes && start + at < source.size();) {
             auto bytes = source.read_vector(
                 {start + at, std::min<std::uint64_t>(stretch_pages * usual_page, length - at)});
             if (page_size == 0) page_size = page_size_of(bytes);

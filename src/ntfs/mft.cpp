@@ -34,7 +34,7 @@ Mft::Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geom
         // The table's own run list may go on in extension records, which its first run holds.
         for (const auto& a : attributes_of(zero.bytes)) {
             if (a.type != ATTR_DATA || !a.name().empty()) continue;
-            set_runs(runs_of(a, geometry.clusters).value_or(std::vector<Run>{}));
+            set_runs(runs_of(a, geometry).value_or(std::vector<Run>{}));
             if (const auto head = load<NonResidentHead>(a.bytes))
                 records_ = head->data_size.value() / geometry.record_size;
         }

@@ -20,8 +20,7 @@ Reader::Reader(const Source& source, const Volume& volume, const Geometry& geome
       volume_(volume),
       geometry_(geometry),
       table_(source, volume, geometry),
-      taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)),
-      index_budget_(2 * source.size()) {}
+      taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)) {}
 
 void Reader::read(EntrySink& sink, Progress& progress) {
     if (table_.mft().records() == 0) {
@@ -86,9 +85,8 @@ void Reader::emit(Draft&& d, EntrySink& sink) {
 
 void Reader::claim(const std::vector<ByteRange>& ranges) {
     for (const auto& r : ranges) {
-        auto c = (r.offset - volume_.offset) / geometry_.cluster_size;
-        for (const auto end = c + r.length / geometry_.cluster_size; c < end && c < taken_.size(); ++c)
-            taken_[c] = true;
+        const auto c = (r.offset - volume_.offset) / geometry_.cluster_size;
+        taken_.add(c, c + r.length / geometry_.cluster_size);
     }
 }
 
@@ -111,14 +109,14 @@ void Reader::report_unowned(EntrySink& sink) {
         open.length += geometry_.cluster_size;
     };
     const auto take_bits = [&](const ByteVector& bits) {
-        for (std::size_t b = 0; b < bits.size() * 8 && cluster < taken_.size(); ++b, ++cluster) {
+        for (std::size_t b = 0; b < bits.size() * 8 && cluster < taken_.end(); ++b, ++cluster) {
             const bool used = bits[b / 8] >> b % 8 & 1;
-            if (used && !taken_[cluster]) {
+            if (used && !taken_.has(cluster)) {
                 extend(unowned);
             } else {
                 close(unowned, report);
             }
-            if (!used && !taken_[cluster]) {
+            if (!used && !taken_.has(cluster)) {
                 extend(free);
             } else {
                 close(free, keep);
@@ -128,7 +126,7 @@ void Reader::report_unowned(EntrySink& sink) {
     for (const auto& s : info.streams) {
         if (!s.name.empty()) continue;
         for (const auto& run : s.runs) {
-            for (std::uint64_t i = 0; i < run.count && cluster < taken_.size(); ++i) {
+            for (std::uint64_t i = 0; i < run.count && cluster < taken_.end(); ++i) {
                 take_bits(run.sparse
                               ? ByteVector(geometry_.cluster_size)
                               : source_.read_vector({volume_.offset + (run.lcn + i) * geometry_.cluster_size,

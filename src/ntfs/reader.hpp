@@ -8,6 +8,7 @@
 #include <unordered_set>
 #include <vector>
 
+#include "base/bit_set.hpp"
 #include "ntfs/file_table.hpp"
 #include "volume/file_system.hpp"
 
@@ -46,13 +47,11 @@ class Reader final : public VolumeReader {
     Geometry geometry_;
     FileTable table_;
     Windows windows_;
-    std::vector<bool> taken_;      ///< clusters held by live files
+    BitSet taken_;                 ///< clusters held by live files
     std::vector<ByteRange> free_;  ///< clusters that nobody holds, in the source
     std::set<std::uint64_t> system_folders_;
     std::vector<std::uint64_t> names_told_;  ///< prints of all names in records
     bool names_sorted_ = false;
-    /// Bytes of indexes to read at most: sound volumes have each once, hostile ones let them overlap.
-    std::uint64_t index_budget_;
     std::unordered_set<std::uint64_t> remnants_told_;
     std::set<Reference> lives_told_;  ///< files whose record has been used again
     /// Folders that files mean and that are not in their record any more, with the oldest of these files in

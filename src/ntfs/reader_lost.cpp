@@ -11,7 +11,6 @@ namespace undershelf::ntfs {
 
 namespace {
 
-constexpr std::uint64_t most_search_bytes = 256 << 20;
 constexpr std::uint64_t stretch_size = 4 << 20;
 constexpr std::uint64_t most_records = 1ull << 32;
 }  // namespace
@@ -39,8 +38,8 @@ void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
     for (const auto& run : info.index_runs) {
         if (run.sparse) continue;
         const auto length = run.count * geometry_.cluster_size;
-        for (std::uint64_t at = 0; at + block <= length && index_budget_ >= block; at += block) {
-            index_budget_ -= block;
+        for (std::uint64_t at = 0; at + block <= length; at += block) {
+            if (sink.budget().take(Budget::Cost::index, block) < block) return;
             const auto offset = volume_.offset + run.lcn * geometry_.cluster_size + at;
             auto bytes = source_.read_vector({offset, block});
             if (std::memcmp(bytes.data(), "INDX", 4) != 0) continue;
@@ -55,7 +54,7 @@ void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
 void Reader::read_free_indexes(EntrySink& sink, Progress& progress) {
     progress.stage("looking for lost index blocks");
     const RangeSet holding(source_.data_ranges());
-    std::uint64_t budget = most_search_bytes;
+    std::uint64_t budget = bound::search_bytes;
     for (const auto& range : free_) {
         for (const auto& part : holding.within(range)) {
             for (auto at = part.offset; at < part.end() && budget > 0 && !progress.stopped();) {

@@ -366,7 +366,9 @@ TEST(NtfsReader, SurvivesFlipsInIndexesListsAndJournals) {
 TEST(NtfsRuns, RefusesWhatLeavesTheVolume) {
     const auto runs = [](const std::vector<TestRun>& r, std::uint64_t clusters) {
         const auto bytes = non_resident(ATTR_DATA, r, 1, 1);
-        return runs_of({ATTR_DATA, false, bytes}, clusters);
+        Geometry g;
+        g.clusters = clusters;
+        return runs_of({ATTR_DATA, false, bytes}, g);
     };
     EXPECT_TRUE(runs({{10, 5}, {-5, 1}}, 100));
     EXPECT_FALSE(runs({{10, 5}, {-20, 1}}, 100));

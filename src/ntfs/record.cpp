@@ -59,11 +59,17 @@ void Attributes::Iterator::look() {
     now_ = {a->type.value(), a->non_res == 0, record_.subspan(at_, size)};
 }
 
-std::optional<std::vector<Run>> runs_of(const Attribute& attribute, std::uint64_t clusters) {
+std::uint64_t cluster_total(const std::vector<Run>& runs) {
+    std::uint64_t sum = 0;
+    for (const auto& r : runs) sum += r.count;
+    return sum;
+}
+
+std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geometry& geometry) {
     const auto head = load<NonResidentHead>(attribute.bytes);
     if (attribute.resident || !head || head->run_off.value() > attribute.bytes.size()) return std::nullopt;
     std::vector<Run> out;
-    std::uint64_t lcn = 0;
+    std::uint64_t lcn = 0, left = most_clusters(geometry);
     auto rest = attribute.bytes.subspan(head->run_off.value());
     while (!rest.empty() && rest[0] != 0) {
         // The low four bits count the bytes of the length, the high four those of the signed step to the
@@ -85,9 +91,10 @@ std::optional<std::vector<Run>> runs_of(const Attribute& attribute, std::uint64_
             if (step_bytes < 8 && step >> (8 * step_bytes - 1)) step |= ~0ull << 8 * step_bytes;
             lcn += step;
             run.lcn = lcn;
-            if (lcn >= clusters || run.count > clusters - lcn) return std::nullopt;
+            if (lcn >= geometry.clusters || run.count > geometry.clusters - lcn) return std::nullopt;
         }
-        if (run.count == 0) return std::nullopt;
+        if (run.count == 0 || run.count > left) return std::nullopt;
+        left -= run.count;
         out.push_back(run);
         rest = rest.subspan(1 + length_bytes + step_bytes);
     }

@@ -8,6 +8,8 @@
 
 #include "base/byte_range.hpp"
 #include "base/bytes.hpp"
+#include "ntfs/geometry.hpp"
+#include "volume/budget.hpp"
 
 namespace undershelf::ntfs {
 
@@ -64,8 +66,13 @@ struct Run {
     std::uint64_t count = 0;
     bool sparse = false;
 };
-/// The run list of a non-resident attribute; nothing when it is broken or leaves a volume of `clusters`
-/// clusters.
-std::optional<std::vector<Run>> runs_of(const Attribute& attribute, std::uint64_t clusters);
+/// Clusters that the largest possible file has.
+inline std::uint64_t most_clusters(const Geometry& geometry) {
+    return bound::file_size / geometry.cluster_size;
+}
+std::uint64_t cluster_total(const std::vector<Run>& runs);
+/// The run list of a non-resident attribute; nothing when it is broken, leaves the volume or is longer than
+/// any file can be.
+std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geometry& geometry);
 
 }  // namespace undershelf::ntfs

@@ -5,18 +5,41 @@
 
 namespace undershelf {
 
-ClaimMap::ClaimMap(std::vector<Claim> claims) : claims_(std::move(claims)) {
+namespace {
+struct Stopped {};
+
+/// An order that looks now and then whether the work should end: sorting cannot be told so otherwise.
+template <class Less>
+auto stoppable(const Progress& progress, const Less& less) {
+    return [&progress, less, calls = std::uint64_t{0}](const auto& a, const auto& b) mutable {
+        if (++calls % (1 << 20) == 0 && progress.stopped()) throw Stopped();
+        return less(a, b);
+    };
+}
+}  // namespace
+
+ClaimMap::ClaimMap(std::vector<Claim> claims, const Progress& progress) : claims_(std::move(claims)) {
     std::erase_if(claims_, [](const Claim& c) { return c.range.empty() || c.range.end() < c.range.offset; });
+    try {
+        sort(progress);
+        if (!bounds_.empty()) paint(progress);
+    } catch (const Stopped&) {
+        claims_.clear();
+        bounds_.clear();
+        owner_.clear();
+    }
+}
+
+void ClaimMap::sort(const Progress& progress) {
     std::stable_sort(claims_.begin(), claims_.end(),
-                     [](const Claim& a, const Claim& b) { return a.rank > b.rank; });
+                     stoppable(progress, [](const Claim& a, const Claim& b) { return a.rank > b.rank; }));
     bounds_.reserve(claims_.size() * 2);
     for (const auto& c : claims_) {
         bounds_.push_back(c.range.offset);
         bounds_.push_back(c.range.end());
     }
-    std::sort(bounds_.begin(), bounds_.end());
+    std::sort(bounds_.begin(), bounds_.end(), stoppable(progress, std::less<>()));
     bounds_.erase(std::unique(bounds_.begin(), bounds_.end()), bounds_.end());
-    if (!bounds_.empty()) paint();
 }
 
 ClaimMap::Index ClaimMap::cell_at(std::uint64_t offset) const {
@@ -25,7 +48,7 @@ ClaimMap::Index ClaimMap::cell_at(std::uint64_t offset) const {
 
 /// Paints the cells in order of rank, each only once: `free_from` leads past cells that are painted (a
 /// union-find forest), so the whole takes about as many steps as there are cells.
-void ClaimMap::paint() {
+void ClaimMap::paint(const Progress& progress) {
     const auto cells = bounds_.size() - 1;
     owner_.assign(cells, nobody);
     contested_.assign(cells, false);
@@ -39,6 +62,7 @@ void ClaimMap::paint() {
         return c;
     };
     for (std::size_t i = 0; i < claims_.size(); ++i) {
+        if (i % (1 << 16) == 0 && progress.stopped()) throw Stopped();
         const auto end = cell_at(claims_[i].range.end());
         for (auto c = find(cell_at(claims_[i].range.offset)); c < end; c = find(c)) {
             owner_[c] = static_cast<Index>(i);
@@ -64,12 +88,19 @@ void ClaimMap::mark_contests(std::size_t from, std::size_t to) {
     }
 }
 
-std::vector<Loss> ClaimMap::losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank) const {
+std::vector<Loss> ClaimMap::losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank,
+                                   std::uint64_t& looks) const {
     std::vector<Loss> out;
     if (owner_.empty() || range.empty()) return out;
     auto cell = std::upper_bound(bounds_.begin(), bounds_.end(), range.offset) - bounds_.begin();
     if (cell > 0) --cell;
     for (auto c = static_cast<std::size_t>(cell); c < owner_.size() && bounds_[c] < range.end(); ++c) {
+        if (looks == 0) {
+            const auto from = std::max(bounds_[c], range.offset);
+            out.push_back({{from, range.end() - from}, 0, true});
+            break;
+        }
+        --looks;
         if (owner_[c] == nobody) continue;
         const auto& owner = claims_[owner_[c]];
         const bool own = owner.identity == identity;

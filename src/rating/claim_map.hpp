@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/byte_range.hpp"
+#include "base/progress.hpp"
 
 namespace undershelf {
 
@@ -34,11 +35,20 @@ struct Loss {
 /// Building takes n log n, a question log n plus the owners it meets.
 class ClaimMap {
   public:
-    explicit ClaimMap(std::vector<Claim> claims);
+    /// Ends early, with nothing that can be asked, once `progress` says so.
+    explicit ClaimMap(std::vector<Claim> claims, const Progress& progress = Progress());
 
     /// What of `range` does not belong to `identity`, whose own rank is `rank`. Ascending, neighbours of one
-    /// owner joined.
-    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank) const;
+    /// owner joined. Looks at no more than `looks` cells, which it counts down; what is behind counts as
+    /// contested.
+    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank,
+                             std::uint64_t& looks) const;
+    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank) const {
+        std::uint64_t unlimited = ~0ull;
+        return losses(range, identity, rank, unlimited);
+    }
+    /// Stretches of the source between the ends of claims.
+    std::size_t cells() const { return owner_.size(); }
     std::size_t claims() const { return claims_.size(); }
 
   private:
@@ -46,7 +56,8 @@ class ClaimMap {
     static constexpr Index nobody = std::numeric_limits<Index>::max();
 
     Index cell_at(std::uint64_t offset) const;
-    void paint();
+    void sort(const Progress& progress);
+    void paint(const Progress& progress);
     void mark_contests(std::size_t from, std::size_t to);
 
     std::vector<Claim> claims_;          ///< highest rank first

@@ -13,7 +13,8 @@ constexpr std::uint64_t long_zero_run = 16384;
 
 /// The stretches of a file that are looked at: all of a small one, else samples spread evenly, first and last
 /// included.
-std::vector<ByteRange> stretches(std::uint64_t size) {
+std::vector<ByteRange> stretches(std::uint64_t size, bool first_alone) {
+    if (first_alone) return {{0, std::min(size, sample_size)}};
     if (size <= read_whole_up_to) return {{0, size}};
     std::vector<ByteRange> out;
     const std::uint64_t samples = read_whole_up_to / sample_size;
@@ -45,14 +46,17 @@ std::uint64_t zeros_in(Bytes bytes) {
 }
 }  // namespace
 
-ContentLook look_at_content(ContentStream& stream, std::string_view ext, const RangeSet& lost) {
+ContentLook look_at_content(ContentStream& stream, std::string_view ext, const RangeSet& lost,
+                            std::uint64_t most_bytes) {
     ContentLook out;
     const bool text = is_text_extension(ext);
     out.zeros_telling = rarely_holds_zeros(ext);
+    const bool first_alone = most_bytes < std::min(stream.size(), read_whole_up_to);
     std::uint64_t looked = 0, zeros = 0;
     ByteVector bytes;
     bool utf16 = false;
-    for (const auto& stretch : stretches(stream.size())) {
+    for (const auto& stretch : stretches(stream.size(), first_alone)) {
+        out.looked += stretch.length;
         bytes.resize(static_cast<std::size_t>(stretch.length));
         const auto missing = stream.read(stretch.offset, bytes);
         if (stretch.offset == 0) {
@@ -65,7 +69,7 @@ ContentLook look_at_content(ContentStream& stream, std::string_view ext, const R
         }
         if (!missing.empty() || lost.touches(stretch)) continue;
         looked += stretch.length;
-        zeros += zeros_in(bytes);
+        if (!first_alone) zeros += zeros_in(bytes);
         if (!text || utf16 || out.broken_text_at) continue;
         const auto at = first_byte_not_text(bytes);
         if (at != std::string_view::npos) out.broken_text_at = stretch.offset + at;
@@ -73,7 +77,7 @@ ContentLook look_at_content(ContentStream& stream, std::string_view ext, const R
     if (looked)
         out.zero_bytes = static_cast<std::uint64_t>(static_cast<double>(zeros) / static_cast<double>(looked) *
                                                     static_cast<double>(stream.size()));
-    out.text_throughout = text && looked > 0 && !utf16 && !out.broken_text_at;
+    out.text_throughout = text && looked > 0 && !first_alone && !utf16 && !out.broken_text_at;
     return out;
 }
 

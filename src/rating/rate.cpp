@@ -33,6 +33,8 @@ constexpr double cross_link = 0.5;        ///< of two live files that share clus
 constexpr double contradiction_left = 0.3;
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
+constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
+
 constexpr double likely_from = 0.80;
 constexpr double gone_below = 0.02;
 
@@ -128,7 +130,11 @@ Rating rate_alone(const Entry& e) {
 }
 
 Rater::Rater(const Source& source, const ClaimMap& claims)
-    : source_(source), claims_(claims), unreadable_(source.unreadable()) {}
+    : source_(source),
+      claims_(claims),
+      unreadable_(source.unreadable()),
+      looks_(64 * claims.cells()),
+      content_bytes_(8 * source.size()) {}
 
 Rating Rater::rate(Subject& s) {
     std::erase_if(s.evidence, [](const Evidence& e) { return is_rating_fact(e.fact); });
@@ -267,10 +273,11 @@ void Rater::weigh_unreadable(Subject& s, Balance& b) const {
     add(Fact::beyond_source, beyond);
 }
 
-void Rater::weigh_claims(Subject& s, Balance& b) const {
+void Rater::weigh_claims(Subject& s, Balance& b) {
+    looks_ += looks_for_each;
     std::map<std::pair<bool, std::int64_t>, std::uint64_t> others;
     for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
-        for (const auto& loss : claims_.losses(source, s.identity, s.rank)) {
+        for (const auto& loss : claims_.losses(source, s.identity, s.rank, looks_)) {
             (loss.contested ? b.contested : b.lost).push_back(in_file(loss.range, source, file));
             others[{loss.contested, loss.entry}] += loss.range.length;
         }
@@ -296,11 +303,12 @@ void Rater::weigh_claims(Subject& s, Balance& b) const {
     }
 }
 
-void Rater::weigh_content(Subject& s, Balance& b) const {
+void Rater::weigh_content(Subject& s, Balance& b) {
     const RangeSet lost(b.lost);
     if (lost.bytes() >= s.size) return;
     ContentStream stream(source_, s.pieces, s.size);
-    const auto seen = look_at_content(stream, s.ext, lost);
+    const auto seen = look_at_content(stream, s.ext, lost, content_bytes_);
+    content_bytes_ -= std::min(content_bytes_, seen.looked);
     weigh_zeros(s, b, seen);
     if (!lost.contains(0) && !seen.zero_start) weigh_first_bytes(s, b, seen);
     if (seen.broken_text_at && !seen.zero_start) {

@@ -52,9 +52,9 @@ class Rater {
   private:
     struct Balance;
     void weigh_metadata(Subject& s, Balance& b) const;
-    void weigh_claims(Subject& s, Balance& b) const;
+    void weigh_claims(Subject& s, Balance& b);
     void weigh_unreadable(Subject& s, Balance& b) const;
-    void weigh_content(Subject& s, Balance& b) const;
+    void weigh_content(Subject& s, Balance& b);
     static void weigh_fact(Evidence& e, const Subject& s, Balance& b);
     static void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
     static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);
@@ -62,6 +62,9 @@ class Rater {
     const Source& source_;
     const ClaimMap& claims_;
     RangeSet unreadable_;
+    /// How many stretches of other claims may still be looked at, and how many bytes of contents: volumes
+    /// whose lost entries all claim everything would have each compared with all.
+    std::uint64_t looks_, content_bytes_;
 };
 
 }  // namespace undershelf

@@ -11,8 +11,6 @@ namespace undershelf {
 namespace {
 
 constexpr std::size_t most_record_bytes = 64 << 10;
-/// 1601-01-01 to 1970-01-01 in 100 ns.
-constexpr std::int64_t filetime_epoch = 116'444'736'000'000'000;
 
 std::uint64_t number_at(Bytes b, std::size_t at, int bytes) {
     std::uint64_t v = 0;
@@ -102,7 +100,7 @@ class BinSearch {
     BinSearch(const Source& source, ShelfWriter& shelf)
         : source_(source), shelf_(shelf), view_(shelf.view()) {}
 
-    void run() {
+    void run(const Progress& progress) {
         std::vector<ShelfEntry> binned;
         Selection bins;
         bins.under = bin_folders();
@@ -110,9 +108,12 @@ class BinSearch {
         view_.for_each(bins, {}, [&](const ShelfEntry& e) {
             learn(e);
             if (bin_of(e.folder_path)) binned.push_back(e);
-            return true;
+            return !progress.stopped();
         });
-        for (const auto& e : binned) mark(e);
+        for (const auto& e : binned) {
+            if (progress.stopped()) return;
+            mark(e);
+        }
     }
 
   private:
@@ -187,9 +188,7 @@ std::optional<BinRecord> parse_bin_record(Bytes content) {
     if (version != 1 && version != 2) return std::nullopt;
     BinRecord out;
     out.size = number_at(content, 8, 8);
-    const auto filetime = number_at(content, 16, 8);
-    if (filetime > (1ull << 62)) return std::nullopt;
-    out.deleted = {static_cast<std::int64_t>(filetime) - filetime_epoch, 0};
+    out.deleted = time_from_filetime(number_at(content, 16, 8));
     const std::size_t from = version == 1 ? 24 : 28;
     const std::uint64_t most = version == 1 ? 260 : number_at(content, 24, 4);
     std::u16string path;
@@ -215,8 +214,8 @@ std::optional<TrashInfo> parse_trash_info(std::string_view content) {
     return out;
 }
 
-void find_binned(const Source& source, ShelfWriter& shelf) {
-    BinSearch(source, shelf).run();
+void find_binned(const Source& source, ShelfWriter& shelf, const Progress& progress) {
+    BinSearch(source, shelf).run(progress);
     shelf.commit();
 }
 

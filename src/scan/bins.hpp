@@ -13,7 +13,7 @@ namespace undershelf {
 struct BinRecord {
     std::string first_path;  ///< from its drive's root, `/`-separated
     std::uint64_t size = 0;  ///< bytes
-    Timestamp deleted;       ///< UTC
+    MaybeTime deleted;       ///< UTC
 };
 std::optional<BinRecord> parse_bin_record(Bytes content);
 
@@ -26,6 +26,6 @@ std::optional<TrashInfo> parse_trash_info(std::string_view content);
 
 /// Marks what stands in a bin, live or deleted, with its first path and time of deletion where these are
 /// told.
-void find_binned(const Source& source, ShelfWriter& shelf);
+void find_binned(const Source& source, ShelfWriter& shelf, const Progress& progress);
 
 }  // namespace undershelf

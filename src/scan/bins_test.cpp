@@ -34,7 +34,7 @@ TEST(BinRecord, ReadsBothVersions) {
         ASSERT_TRUE(record) << version;
         EXPECT_EQ(record->first_path, "Scripts/Winter play.txt");
         EXPECT_EQ(record->size, 1234u);
-        EXPECT_EQ(iso8601(record->deleted), "2024-01-17T21:20:00Z");
+        EXPECT_EQ(iso8601(*record->deleted), "2024-01-17T21:20:00Z");
     }
 }
 

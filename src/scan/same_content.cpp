@@ -9,8 +9,8 @@ namespace undershelf {
 
 namespace {
 
-/// At most this much is read for comparing; groups behind that stay uncompared.
-constexpr std::uint64_t most_bytes = 4ull << 30;
+/// At most this much is read for comparing, or a few times the source; groups behind that stay uncompared.
+constexpr std::uint64_t most_bytes = 4ull << 30, most_times = 4;
 constexpr std::size_t head_bytes = 4096;
 constexpr std::size_t chunk = 1 << 20;
 
@@ -20,15 +20,16 @@ struct Candidate {
     std::uint64_t size;
 };
 
-/// SHA-256 of the first `most` bytes; empty when any of them is missing.
-std::string hash_of(const Source& source, const Shelf& shelf, const Candidate& c, std::uint64_t most) {
+/// SHA-256 of the first `most` bytes; empty when any of them is missing, or the work should end.
+std::string hash_of(const Source& source, const Shelf& shelf, const Candidate& c, std::uint64_t most,
+                    const Progress& progress) {
     ContentStream stream(source, shelf.pieces(c.id), c.size);
     Sha256 hash;
     ByteVector bytes;
     const auto end = std::min(most, c.size);
     for (std::uint64_t at = 0; at < end; at += chunk) {
         bytes.resize(static_cast<std::size_t>(std::min<std::uint64_t>(chunk, end - at)));
-        if (!stream.read(at, bytes).empty()) return {};
+        if (progress.stopped() || !stream.read(at, bytes).empty()) return {};
         hash.add(bytes);
     }
     return hash.hex();
@@ -37,10 +38,10 @@ std::string hash_of(const Source& source, const Shelf& shelf, const Candidate& c
 using Groups = std::map<std::string, std::vector<Candidate>>;
 
 Groups split(const Source& source, const Shelf& shelf, const std::vector<Candidate>& group,
-             std::uint64_t most) {
+             std::uint64_t most, const Progress& progress) {
     Groups out;
     for (const auto& c : group) {
-        if (auto hash = hash_of(source, shelf, c, most); !hash.empty()) out[hash].push_back(c);
+        if (auto hash = hash_of(source, shelf, c, most, progress); !hash.empty()) out[hash].push_back(c);
     }
     return out;
 }
@@ -81,17 +82,19 @@ void find_same_content(const Source& source, ShelfWriter& shelf, Progress& progr
     shelf.commit();
     const auto view = shelf.view();
     const auto groups = by_size(view);
+    const auto most = std::min(most_bytes, most_times * source.size());
     std::uint64_t done = 0, read = 0;
     for (const auto& [size, group] : groups) {
         if (progress.stopped()) break;
         progress.at(++done, groups.size());
-        if (!worth_comparing(group) || read > most_bytes) continue;
+        if (!worth_comparing(group) || read > most) continue;
         read += group.size() * std::min<std::uint64_t>(size, head_bytes);
-        for (const auto& [head, alike] : split(source, view, group, head_bytes)) {
+        for (const auto& [head, alike] : split(source, view, group, head_bytes, progress)) {
             if (!worth_comparing(alike)) continue;
+            if (size > head_bytes && size > (most - std::min(most, read)) / alike.size()) continue;
             if (size > head_bytes) read += alike.size() * size;
             for (const auto& [whole, same] :
-                 size > head_bytes ? split(source, view, alike, size) : Groups{{head, alike}}) {
+                 size > head_bytes ? split(source, view, alike, size, progress) : Groups{{head, alike}}) {
                 if (!worth_comparing(same)) continue;
                 std::vector<std::pair<std::int64_t, bool>> rows;
                 for (const auto& c : same) rows.emplace_back(c.id, c.live);

@@ -49,7 +49,7 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     if (!fs || !volume.readable) return;
     shelf.clear_volume(volume.number);
     shelf.set_volume_progress(volume.number, "reading");
-    VolumeSink sink(volume.number, shelf, progress);
+    VolumeSink sink(volume, source.size(), shelf, progress);
     const auto reader = fs->open(source, volume, options);
     reader->read(sink, progress);
     if (!progress.stopped()) reader->remnants(sink, progress);
@@ -77,12 +77,14 @@ struct DiscardCount {
 
 void rate_entries(const Source& source, ShelfWriter& shelf, Progress& progress) {
     progress.stage("rating");
-    const ClaimMap claims(shelf.claims());
+    const ClaimMap claims(shelf.claims(progress), progress);
+    if (progress.stopped()) return;
     Rater rater(source, claims);
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;
     shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
+        if (progress.stopped()) return std::nullopt;
         if (++done % 256 == 0) progress.at(done, total);
         const auto rating = rater.rate(subject);
         discards[subject.volume].count(subject);
@@ -137,7 +139,7 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         }
         shelf.set_unreadable(source->unreadable());
         shelf.commit();
-        if (!progress.stopped()) find_binned(*source, shelf);
+        if (!progress.stopped()) find_binned(*source, shelf, progress);
         rate_entries(*source, shelf, progress);
         if (!progress.stopped()) find_same_content(*source, shelf, progress);
         shelf.set_unreadable(source->unreadable());  // rating looks at contents, and may have met more

@@ -3,29 +3,47 @@
 #include <fmt/format.h>
 
 #include "rating/rate.hpp"
+#include "volume/admission.hpp"
 
 namespace undershelf {
 
 namespace {
 /// A badly damaged volume could have one for every sector; nobody reads more than the first few.
 constexpr std::uint64_t most_diagnostics = 200;
+
+Evidence why_moved(TreeBuilder::Moved moved) {
+    return {Fact::moved_to_root, 0, 0,
+            moved == TreeBuilder::Moved::circle
+                ? "Its folder is said to lie within itself, so it stands at the volume's root."
+                : "It lies deeper than any program could follow, so it stands at the volume's root."};
+}
 }  // namespace
 
-VolumeSink::VolumeSink(int volume, ShelfWriter& shelf, Progress& progress)
-    : volume_(volume),
+VolumeSink::VolumeSink(const Volume& volume, std::uint64_t source_size, ShelfWriter& shelf,
+                       Progress& progress)
+    : EntrySink(Budget::of(volume, source_size)),
+      head_(volume),
+      volume_(volume.number),
       shelf_(shelf),
       progress_(progress),
-      tree_(-volume, [&shelf] { return shelf.next_id(); }) {
-    shelf_.add_folder(-volume, volume, "");
+      tree_(-volume.number, [&shelf] { return shelf.next_id(); }) {
+    shelf_.add_folder(-volume_, volume_, "");
 }
 
 void VolumeSink::entry(Entry&& e) {
-    const auto folder = tree_.folder(e.parent);
-    const auto id = e.is_dir ? tree_.add(e) : shelf_.next_id();
-    shelf_.add_entry(id, volume_, folder, e, rate_alone(e));
-    if (e.is_dir) {
+    admit(e, head_, budget());
+    auto folder = tree_.folder(e.parent);
+    if (!e.is_dir) {
+        shelf_.add_entry(shelf_.next_id(), volume_, folder, e, rate_alone(e));
+    } else {
+        const auto placed = tree_.add(e);
+        if (placed.moved != TreeBuilder::Moved::no) {
+            e.evidence.push_back(why_moved(placed.moved));
+            ++moved_;
+        }
+        shelf_.add_entry(placed.id, volume_, placed.parent_id, e, rate_alone(e));
         // So that listings made while the scan runs have paths, too.
-        if (const auto path = tree_.early_path(e.key)) shelf_.add_folder(id, volume_, *path);
+        if (placed.path) shelf_.add_folder(placed.id, volume_, *placed.path);
     }
     if (++found_ % 256 == 0) progress_.found(found_);
 }
@@ -42,21 +60,35 @@ void VolumeSink::diagnostic(std::string sentence) {
     if (++diagnostics_ <= most_diagnostics) shelf_.add_diagnostic(volume_, sentence);
 }
 
+void VolumeSink::write_stand_in(const TreeBuilder::Node& node) {
+    Entry e;
+    e.key = node.key;
+    e.origin = Origin::deleted;
+    e.name = node.name;
+    e.name_certainty = NameCertainty::made_up;
+    e.is_dir = true;
+    e.evidence.push_back({Fact::stand_in_name, 0, 0, {}});
+    shelf_.add_entry(node.id, volume_, -volume_, e, rate_alone(e));
+}
+
+void VolumeSink::write_settled(const TreeBuilder::Node& node, const std::string& path) {
+    shelf_.add_folder(node.id, volume_, path);
+    if (node.moved == TreeBuilder::Moved::no) return;
+    shelf_.move_entry(node.id, -volume_);
+    late_.emplace_back(node.key, why_moved(node.moved));
+    ++moved_;
+}
+
 void VolumeSink::finish() {
-    tree_.finish([this](const TreeBuilder::Node& node) {
-        Entry e;
-        e.key = node.key;
-        e.origin = Origin::deleted;
-        e.name = node.name;
-        e.name_certainty = NameCertainty::made_up;
-        e.is_dir = true;
-        e.evidence.push_back({Fact::stand_in_name, 0, 0, {}});
-        shelf_.add_entry(node.id, volume_, -volume_, e, rate_alone(e));
-    });
-    for (const auto& node : tree_.nodes()) {
-        if (node.id > 0) shelf_.add_folder(node.id, volume_, node.path);
-    }
+    tree_.finish([this](const auto& node) { write_stand_in(node); },
+                 [this](const auto& node, const std::string& path) { write_settled(node, path); });
     shelf_.add_evidence(volume_, late_);
+    if (moved_)
+        shelf_.add_diagnostic(volume_,
+                              fmt::format("{} of its folders lie within themselves or deeper than {} others; "
+                                          "they stand at the volume's root, with what is in them.",
+                                          moved_, bound::folder_depth));
+    for (const auto& sentence : budget().remarks()) shelf_.add_diagnostic(volume_, sentence);
     if (diagnostics_ > most_diagnostics)
         shelf_.add_diagnostic(volume_, fmt::format("... and {} more broken structures on volume {}.",
                                                    diagnostics_ - most_diagnostics, volume_));

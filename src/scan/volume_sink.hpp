@@ -9,7 +9,7 @@ namespace undershelf {
 
 class VolumeSink final : public EntrySink {
   public:
-    VolumeSink(int volume, ShelfWriter& shelf, Progress& progress);
+    VolumeSink(const Volume& volume, std::uint64_t source_size, ShelfWriter& shelf, Progress& progress);
     void entry(Entry&& entry) override;
     void evidence(const EntryKey& key, Evidence&& evidence) override;
     void in_use(const ByteRange& range) override;
@@ -18,6 +18,10 @@ class VolumeSink final : public EntrySink {
     void finish();
 
   private:
+    void write_stand_in(const TreeBuilder::Node& node);
+    void write_settled(const TreeBuilder::Node& node, const std::string& path);
+
+    const Volume& head_;
     int volume_;
     ShelfWriter& shelf_;
     Progress& progress_;
@@ -25,6 +29,7 @@ class VolumeSink final : public EntrySink {
     std::vector<std::pair<EntryKey, Evidence>> late_;
     std::uint64_t found_ = 0;
     std::uint64_t diagnostics_ = 0;
+    std::uint64_t moved_ = 0;  ///< folders that stand at the root for want of a better place
 };
 
 }  // namespace undershelf

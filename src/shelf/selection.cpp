@@ -5,6 +5,8 @@
 
 #include <algorithm>
 #include <map>
+#include <set>
+#include <span>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
@@ -13,21 +15,36 @@ namespace undershelf {
 
 namespace {
 
+/// More values than anybody types; a program that has more asks several times.
+constexpr std::size_t most_values = 10'000;
+
+void check_count(std::size_t values, const char* option) {
+    if (values > most_values)
+        throw Error(Trouble::usage, fmt::format("--{} has {} values; it takes {} at most. Ask several times.",
+                                                option, values, most_values));
+}
+
+/// `a OR b OR ...` in a balanced form: SQLite bounds how deep an expression is nested, not how long it is.
+std::string any_of(std::span<const std::string> conditions) {
+    if (conditions.size() == 1) return conditions.front();
+    const auto half = conditions.size() / 2;
+    return "(" + any_of(conditions.first(half)) + " OR " + any_of(conditions.subspan(half)) + ")";
+}
+
 class ClauseBuilder {
   public:
     void add(const std::string& condition) { out_.text += (out_.text.empty() ? "" : " AND ") + condition; }
     void value(SqlValue v) { out_.values.push_back(std::move(v)); }
 
-    /// `column IN (?, ?, ...)` over the numbers of `items`.
+    /// `column IN (1, 2, ...)` over the numbers of `items`, the values of an option.
     template <class Items>
-    void one_of(const std::string& column, const Items& items) {
+    void one_of(const std::string& column, const Items& items, const char* option) {
         if (items.empty()) return;
-        std::string marks;
-        for (const auto& item : items) {
-            marks += marks.empty() ? "?" : ",?";
-            value(static_cast<std::int64_t>(item));
-        }
-        add(fmt::format("{} IN ({})", column, marks));
+        check_count(items.size(), option);
+        std::string numbers;
+        for (const auto& item : items)
+            numbers += (numbers.empty() ? "" : ",") + std::to_string(static_cast<std::int64_t>(item));
+        add(fmt::format("{} IN ({})", column, numbers));
     }
 
     template <class Value>
@@ -38,14 +55,11 @@ class ClauseBuilder {
     }
 
     /// Any of several conditions of one form, each with one value.
-    void any_of(const std::string& form, const std::vector<std::string>& values) {
+    void any(const std::string& form, const std::vector<std::string>& values, const char* option) {
         if (values.empty()) return;
-        std::string text;
-        for (const auto& v : values) {
-            text += (text.empty() ? "" : " OR ") + form;
-            value(v);
-        }
-        add("(" + text + ")");
+        check_count(values.size(), option);
+        for (const auto& v : values) value(v);
+        add(any_of(std::vector<std::string>(values.size(), form)));
     }
 
     SqlClause take() { return std::move(out_); }
@@ -71,27 +85,23 @@ void add_names(ClauseBuilder& out, const Selection& s) {
         (pattern.find('/') == std::string::npos ? on_name : on_path).push_back(std::move(pattern));
     }
     // Both lists are alternatives to one another, so they make one condition.
-    std::string text;
     const std::string name_form = s.match_case ? "name_fits(e.name, ?)" : "name_fits_folded(e.name, ?)";
     const std::string path_form = s.match_case ? "name_fits(ltrim(f.path || '/' || e.name, '/'), ?)"
                                                : "name_fits_folded(ltrim(f.path || '/' || e.name, '/'), ?)";
-    for (const auto* list : {&on_name, &on_path}) {
-        for (const auto& pattern : *list) {
-            text += (text.empty() ? "" : " OR ") + (list == &on_name ? name_form : path_form);
-            out.value(list == &on_path && pattern.front() == '/' ? pattern.substr(1) : pattern);
-        }
-    }
-    if (!text.empty()) out.add("(" + text + ")");
+    std::vector<std::string> conditions(on_name.size(), name_form);
+    conditions.resize(on_name.size() + on_path.size(), path_form);
+    check_count(conditions.size(), "name");
+    for (auto& pattern : on_name) out.value(std::move(pattern));
+    for (auto& pattern : on_path) out.value(pattern.front() == '/' ? pattern.substr(1) : std::move(pattern));
+    if (!conditions.empty()) out.add(any_of(conditions));
 }
 
 void add_grades(ClauseBuilder& out, const Selection& s) {
     if (s.grades.empty()) return;
-    std::string text;
-    for (const auto& g : s.grades) {
-        text += fmt::format("{}e.grade {} {}", text.empty() ? "" : " OR ", g.or_better ? ">=" : "=",
-                            static_cast<int>(g.grade));
-    }
-    out.add("(" + text + ")");
+    std::set<std::string> conditions;
+    for (const auto& g : s.grades)
+        conditions.insert(fmt::format("e.grade {} {}", g.or_better ? ">=" : "=", static_cast<int>(g.grade)));
+    out.add(any_of(std::vector<std::string>(conditions.begin(), conditions.end())));
 }
 
 const std::map<std::string, std::string>& sort_expressions() {
@@ -121,7 +131,7 @@ bool Selection::selects_all() const {
 
 SqlClause where_clause(const Selection& s) {
     ClauseBuilder out;
-    out.one_of("e.id", s.ids);
+    out.one_of("e.id", s.ids, "id");
     std::vector<std::string> under;
     for (const auto& path : s.under) {
         auto trimmed = trimmed_path(s.match_case ? composed(path) : folded(path));
@@ -129,7 +139,8 @@ SqlClause where_clause(const Selection& s) {
     }
     if (under.size() == s.under.size()) {
         const std::string fold = s.match_case ? "path" : "fold(path)";
-        out.any_of(fmt::format("e.folder IN (SELECT id FROM folders WHERE path_within({}, ?))", fold), under);
+        out.any(fmt::format("e.folder IN (SELECT id FROM folders WHERE path_within({}, ?))", fold), under,
+                "under");
     }
     add_names(out, s);
     std::vector<std::string> exts;
@@ -137,13 +148,13 @@ SqlClause where_clause(const Selection& s) {
         if (!ext.empty() && ext.front() == '.') ext.erase(0, 1);
         exts.push_back(folded(ext));
     }
-    out.any_of("e.ext = ?", exts);
+    out.any("e.ext = ?", exts, "ext");
     if (!exts.empty()) out.add("e.is_dir = 0");
-    out.one_of("e.kind", s.kinds);
+    out.one_of("e.kind", s.kinds, "kind");
     if (!s.kinds.empty()) out.add("e.is_dir = 0");
-    out.one_of("e.origin", s.origins);
+    out.one_of("e.origin", s.origins, "origin");
     add_grades(out, s);
-    out.one_of("e.volume", s.volumes);
+    out.one_of("e.volume", s.volumes, "volume");
     out.between("e.size", s.size);
     out.between("e.modified", s.modified);
     out.between("e.created", s.created);
@@ -178,6 +189,7 @@ const std::vector<std::string>& sort_columns() {
 std::string order_clause(const std::vector<SortKey>& keys) {
     if (keys.empty()) return " ORDER BY e.id";
     std::string out = " ORDER BY ";
+    std::set<std::string> sorted_by;
     for (const auto& key : keys) {
         const auto it = sort_expressions().find(key.column);
         if (it == sort_expressions().end()) {
@@ -185,6 +197,8 @@ std::string order_clause(const std::vector<SortKey>& keys) {
                         fmt::format("Entries cannot be sorted by `{}`; the columns to sort by are {}.",
                                     key.column, fmt::join(sort_columns(), ", ")));
         }
+        // Sorting by a column once more changes nothing.
+        if (!sorted_by.insert(key.column).second) continue;
         auto expression = it->second;
         if (key.descending) {
             for (auto at = expression.find("), "); at != std::string::npos;

@@ -281,8 +281,10 @@ void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& ord
 
 std::uint64_t Shelf::count(const Selection& selection) const {
     const auto where = where_clause(selection);
-    SQLite::Statement q(*db_, fmt::format("SELECT count(*) FROM {}{}{}", entry_tables,
-                                          where.text.empty() ? "" : " WHERE ", where.text));
+    // Counting everything needs no other table.
+    SQLite::Statement q(
+        *db_, where.text.empty() ? "SELECT count(*) FROM entries"
+                                 : fmt::format("SELECT count(*) FROM {} WHERE {}", entry_tables, where.text));
     bind_all(q, where.values);
     q.executeStep();
     return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
@@ -335,14 +337,15 @@ std::uint64_t Shelf::mark(const Selection& selection, bool on) {
 
 std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
     const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
-    SQLite::Statement q(*db_, fmt::format("SELECT {0}, grade, is_dir, count(*), sum(size) FROM entries WHERE "
-                                          "system = 0 GROUP BY {0}, grade, is_dir",
-                                          column));
+    SQLite::Statement q(*db_,
+                        fmt::format("SELECT {0}, grade, is_dir, count(*), total(size) FROM entries WHERE "
+                                    "system = 0 GROUP BY {0}, grade, is_dir",
+                                    column));
     std::vector<Tally> out;
     while (q.executeStep()) {
         out.push_back({q.getColumn(0).getString(), static_cast<Grade>(q.getColumn(1).getInt()),
                        q.getColumn(2).getInt() != 0, static_cast<std::uint64_t>(q.getColumn(3).getInt64()),
-                       static_cast<std::uint64_t>(q.getColumn(4).getInt64())});
+                       static_cast<std::uint64_t>(q.getColumn(4).getDouble())});
     }
     return out;
 }

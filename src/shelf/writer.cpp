@@ -302,6 +302,13 @@ void ShelfWriter::add_folder(std::int64_t id, int volume, const std::string& pat
     tick();
 }
 
+void ShelfWriter::move_entry(std::int64_t id, std::int64_t folder) {
+    SQLite::Statement s(*db_, "UPDATE entries SET folder = ? WHERE id = ?");
+    s.bind(1, folder);
+    s.bind(2, id);
+    s.exec();
+}
+
 void ShelfWriter::add_in_use(int volume, const ByteRange& range) {
     auto& s = statements_->in_use;
     s.bind(1, volume);

@@ -8,6 +8,7 @@
 #include <string>
 #include <vector>
 
+#include "base/progress.hpp"
 #include "shelf/shelf.hpp"
 
 namespace undershelf {
@@ -53,13 +54,16 @@ class ShelfWriter {
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,
                    const Rating& rating);
     void add_folder(std::int64_t id, int volume, const std::string& path);
+    /// An entry stands in another folder than it was added with.
+    void move_entry(std::int64_t id, std::int64_t folder);
     void add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late);
     void add_in_use(int volume, const ByteRange& range);
     void add_diagnostic(int volume, const std::string& sentence);
     void set_unreadable(const RangeSet& ranges);
 
     /// Every claim on the source, of entries and of file systems themselves.
-    std::vector<Claim> claims();
+    /// Ends early, with only some, once `progress` says so.
+    std::vector<Claim> claims(const Progress& progress = Progress());
     /// Calls `rate` for entries whose rating may change now that all claims are known: all lost ones, and
     /// live ones of which anything is unreadable. Stores what comes back. Ends early when `rate` returns
     /// nothing.

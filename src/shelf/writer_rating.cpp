@@ -8,12 +8,13 @@
 
 namespace undershelf {
 
-std::vector<Claim> ShelfWriter::claims() {
+std::vector<Claim> ShelfWriter::claims(const Progress& progress) {
     std::vector<Claim> out;
     SQLite::Statement q(*db_,
                         "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.rank, c.claims FROM contents c "
                         "JOIN entries e ON e.id = c.entry");
-    while (q.executeStep()) {
+    for (std::uint64_t row = 0; q.executeStep(); ++row) {
+        if (row % 4096 == 0 && progress.stopped()) return out;
         const auto column = q.getColumn(6);
         const EntryKey key{static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
                            static_cast<std::uint64_t>(q.getColumn(3).getInt64())};

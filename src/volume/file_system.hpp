@@ -10,6 +10,7 @@
 
 #include "base/progress.hpp"
 #include "source/source.hpp"
+#include "volume/budget.hpp"
 #include "volume/model.hpp"
 
 namespace undershelf {
@@ -17,7 +18,10 @@ namespace undershelf {
 /// Takes entries as they are found. A folder may come after what is in it.
 class EntrySink {
   public:
+    explicit EntrySink(const Budget& budget) : budget_(budget) {}
     virtual ~EntrySink() = default;
+    /// What the volume may still cost.
+    Budget& budget() { return budget_; }
     virtual void entry(Entry&& entry) = 0;
     /// More that speaks for or against an entry handed over before.
     virtual void evidence(const EntryKey& key, Evidence&& evidence) = 0;
@@ -25,6 +29,9 @@ class EntrySink {
     virtual void in_use(const ByteRange& range) = 0;
     /// A structure that is broken: what, where, and what was done instead.
     virtual void diagnostic(std::string sentence) = 0;
+
+  private:
+    Budget budget_;
 };
 
 struct ReadOptions {

@@ -136,6 +136,7 @@ enum class Fact : std::uint16_t {
     text_throughout,     ///< every byte looked at is one of a text
     date_argued,         ///< text: from what
     extended_attribute,  ///< text: name and length
+    moved_to_root,       ///< text: why it does not stand where its metadata says
 };
 
 struct Evidence {

@@ -1,6 +1,8 @@
 #pragma once
 // Joins entries to their parents. Entries stream by in any order; the builder keeps only the folders, gives
-// each an id when it is first mentioned, and works the paths out at the end.
+// each an id when it is first mentioned, and decides where each stands. What it decides holds for paths and
+// parents alike: every folder is reachable from the root, nothing is its own parent, and nesting ends where
+// nobody could follow it any more (bounds in volume/budget.hpp); what is deeper stands at the root.
 
 #include <functional>
 #include <optional>
@@ -19,26 +21,36 @@ class TreeBuilder {
 
     /// The id of a folder, given out when it is first asked for.
     std::int64_t folder(const EntryKey& key);
-    /// A folder's own entry has come: remembers its name and parent. Returns its id; a second entry of the
-    /// same folder gets an id of its own.
-    std::int64_t add(const Entry& folder);
 
-    /// The path of a folder whose own entry and all above it have come already; nothing before that.
-    std::optional<std::string> early_path(const EntryKey& key) const;
-
+    enum class Moved : std::uint8_t { no, circle, too_deep };
     struct Node {
         std::int64_t id = 0;
         EntryKey key;
         std::string name;
-        std::string path;        ///< set early where that can be, and by finish() for all
-        std::size_t parent = 0;  ///< index in nodes()
-        bool told = false;       ///< its own entry has come
+        std::size_t parent = 0;   ///< index in nodes(); final once `settled`
+        std::size_t depth = 0;    ///< folders from the root down to this one
+        std::size_t length = 0;   ///< of its path, bytes
+        bool told = false;        ///< its own entry has come
+        bool settled = false;     ///< it is known where it stands
+        Moved moved = Moved::no;  ///< to the root, and why
     };
-    /// Works out all paths. Folders that are only mentioned get a stand-in name in the root; folders that
-    /// stand in themselves are hung into the root. Calls `stand_in` for every folder without an entry of its
-    /// own.
-    void finish(const std::function<void(const Node&)>& stand_in);
+    struct Placed {
+        std::int64_t id = 0;
+        std::int64_t parent_id = 0;
+        Moved moved = Moved::no;
+        std::optional<std::string> path;  ///< where it is known already
+    };
+    /// A folder's own entry has come: remembers its name and parent. A second entry of the same folder gets
+    /// an id of its own.
+    Placed add(const Entry& folder);
+
+    /// Settles what is left. Folders that are only mentioned get a stand-in name in the root; of a circle the
+    /// folder that was met first stands at the root. Calls `stand_in` for every folder without an entry of
+    /// its own, then `settled` for every one that add() could not place yet.
+    void finish(const std::function<void(const Node&)>& stand_in,
+                const std::function<void(const Node&, const std::string& path)>& settled);
     const std::vector<Node>& nodes() const { return nodes_; }
+    std::string path_of(const Node& node) const;
 
   private:
     struct KeyHash {
@@ -47,13 +59,13 @@ class TreeBuilder {
         }
     };
     std::size_t index(const EntryKey& key);
-    void resolve(std::size_t node);
-    static std::string joined(const Node& above, const std::string& name);
+    void settle(Node& node);
+    void settle_with_all_above(std::size_t node, std::vector<char>& on_the_way);
 
     std::function<std::int64_t()> next_id_;
     std::vector<Node> nodes_;
+    std::uint64_t path_bytes_ = 0;  ///< of all settled folders
     std::unordered_map<EntryKey, std::size_t, KeyHash> by_key_;
-    std::vector<char> state_;  ///< while paths are worked out: 0 untouched, 1 under way, 2 done
 };
 
 }  // namespace undershelf

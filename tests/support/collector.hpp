@@ -10,6 +10,7 @@ namespace undershelf::test {
 
 class Collector final : public EntrySink {
   public:
+    Collector() : EntrySink(Budget(1 << 20, 1 << 30)) {}
     void entry(Entry&& e) override { entries.push_back(std::move(e)); }
     void evidence(const EntryKey& key, Evidence&& e) override { late.emplace_back(key, std::move(e)); }
     void in_use(const ByteRange& r) override { used.push_back(r); }

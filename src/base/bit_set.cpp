@@ -1,0 +1,52 @@
+#include "base/bit_set.hpp"
+
+#include <algorithm>
+#include <bit>
+
+namespace undershelf {
+
+void BitSet::add(std::uint64_t from, std::uint64_t to) {
+    to = std::min(end_, to);
+    for (auto n = from; n < to;) {
+        const auto bits = std::min<std::uint64_t>(64 - n % 64, to - n);
+        words_[n / 64] |= (bits == 64 ? ~0ull : (1ull << bits) - 1) << n % 64;
+        n += bits;
+    }
+}
+
+void BitSet::add(const BitSet& other) {
+    for (auto n = other.next_in(0); n < end_; n = other.next_in(n)) {
+        const auto to = other.next_out(n);
+        add(n, to);
+        n = to;
+    }
+}
+
+std::uint64_t BitSet::next_in(std::uint64_t n) const {
+    constexpr auto none = ~0ull;
+    if (n >= end_) return none;
+    auto word = words_[n / 64] & ~0ull << n % 64;
+    for (auto i = n / 64;;) {
+        if (word) return i * 64 + static_cast<std::uint64_t>(std::countr_zero(word));
+        if (++i == words_.size()) return none;
+        word = words_[i];
+    }
+}
+
+std::uint64_t BitSet::next_out(std::uint64_t n) const {
+    if (n >= end_) return n;
+    auto word = ~words_[n / 64] & ~0ull << n % 64;
+    for (auto i = n / 64;;) {
+        if (word) return std::min(end_, i * 64 + static_cast<std::uint64_t>(std::countr_zero(word)));
+        if (++i == words_.size()) return end_;
+        word = ~words_[i];
+    }
+}
+
+std::uint64_t BitSet::count() const {
+    std::uint64_t sum = 0;
+    for (const auto word : words_) sum += static_cast<std::uint64_t>(std::popcount(word));
+    return sum;
+}
+
+}  // namespace undershelf
