@@ -12,6 +12,7 @@ enum class Trouble {
     usage,    ///< what was asked for makes no sense
     input,    ///< a source, shelf or other file cannot be read or understood
     refused,  ///< refused so that nothing is lost
+    output,   ///< what was asked for cannot be written out
 };
 
 class Error : public std::runtime_error {

@@ -1,6 +1,5 @@
 #include "base/sha256.hpp"
 
-#include <fmt/format.h>
 #include <openssl/evp.h>
 
 #include <new>
@@ -26,8 +25,12 @@ std::string Sha256::hex() {
     std::uint8_t digest[EVP_MAX_MD_SIZE];
     unsigned length = 0;
     EVP_DigestFinal_ex(state_->context, digest, &length);
+    static constexpr char digits[] = "0123456789abcdef";
     std::string out;
-    for (unsigned i = 0; i < length; ++i) out += fmt::format("{:02x}", digest[i]);
+    for (unsigned i = 0; i < length; ++i) {
+        out += digits[digest[i] >> 4];
+        out += digits[digest[i] & 15];
+    }
     return out;
 }
 

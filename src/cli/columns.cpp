@@ -8,11 +8,15 @@
 #include <iterator>
 
 #include "base/error.hpp"
+#include "base/printable.hpp"
+#include "cli/output.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
 
 namespace {
+
+constexpr int narrowest_path = 16;
 
 std::string date_text(const MaybeTime& t) {
     return t ? short_date(*t) : "";
@@ -65,18 +69,27 @@ const std::vector<Column>& all_columns() {
     return columns;
 }
 
+/// JSON (RFC 8259) with everything escaped that is_unprintable(): a line shown on a terminal does no harm.
 void append_escaped(std::string& out, std::string_view text) {
     out += '"';
-    for (const char c : text) {
-        const auto u = static_cast<unsigned char>(c);
+    const auto append = [&out](char32_t c, std::string_view bytes) {
         if (c == '"' || c == '\\') {
             out += '\\';
-            out += c;
-        } else if (u < 0x20 || u == 0x7F) {
-            fmt::format_to(std::back_inserter(out), "\\u{:04x}", u);
+            out += bytes;
+        } else if (!is_unprintable(c)) {
+            out += bytes;
+        } else if (c < 0x10000) {
+            fmt::format_to(std::back_inserter(out), "\\u{:04x}", static_cast<unsigned>(c));
         } else {
-            out += c;
+            const auto rest = static_cast<unsigned>(c) - 0x10000;
+            fmt::format_to(std::back_inserter(out), "\\u{:04x}\\u{:04x}", 0xD800 + (rest >> 10),
+                           0xDC00 + (rest & 0x3FF));
         }
+    };
+    if (is_plain(text) && text.find_first_of("\"\\") == std::string_view::npos) {
+        out += text;
+    } else {
+        for_each_character(text, append);
     }
     out += '"';
 }
@@ -113,8 +126,15 @@ void append_or_null(std::string& out, std::string_view text) {
     }
 }
 
-void append_csv_field(std::string& out, std::string_view text) {
-    if (text.find_first_of(",\"\n\r") == std::string_view::npos) {
+/// RFC 4180. Unprintable characters are spelled out, so that a line is a line; on a terminal they are
+/// replaced.
+void append_csv_field(std::string& out, std::string_view text, bool on_terminal) {
+    std::string harmless;
+    if (!is_plain(text)) {
+        harmless = on_terminal ? without_controls(text) : with_controls_spelled(text);
+        text = harmless;
+    }
+    if (text.find_first_of(",\"") == std::string_view::npos) {
         out += text;
         return;
     }
@@ -179,6 +199,19 @@ std::vector<Column> columns_from(const std::vector<std::string>& names) {
     return out;
 }
 
+std::vector<Column> fitting(std::vector<Column> columns, int width) {
+    const auto needed = [&] {
+        int sum = static_cast<int>(columns.size() - 1) * 2;
+        for (const auto& c : columns) sum += c.width ? c.width : narrowest_path;
+        return sum;
+    };
+    for (const char* dispensable : {"modified", "origin", "chance", "size"}) {
+        if (needed() <= width) break;
+        std::erase_if(columns, [&](const Column& c) { return c.name == dispensable; });
+    }
+    return columns;
+}
+
 TableWriter::TableWriter(const Terminal& terminal, std::vector<Column> columns)
     : terminal_(terminal), columns_(std::move(columns)) {
     int fixed = static_cast<int>(columns_.size() - 1) * 2, sharing = 0;
@@ -187,8 +220,8 @@ TableWriter::TableWriter(const Terminal& terminal, std::vector<Column> columns)
         sharing += c.width == 0;
     }
     for (const auto& c : columns_) {
-        widths_.push_back(c.width ? c.width
-                                  : std::max(16, (terminal_.width() - fixed) / std::max(1, sharing)));
+        widths_.push_back(
+            c.width ? c.width : std::max(narrowest_path, (terminal_.width() - fixed) / std::max(1, sharing)));
     }
 }
 
@@ -201,7 +234,7 @@ void TableWriter::heading() {
         line += (i ? "  " : "") + padded(name, widths_[i], columns_[i].to_right);
     }
     line.erase(line.find_last_not_of(' ') + 1);
-    fmt::print("{}\n", terminal_.styled(line, Style::dim));
+    print("{}\n", terminal_.styled(line, Style::dim));
 }
 
 void TableWriter::row(const ShelfEntry& e) {
@@ -214,7 +247,7 @@ void TableWriter::row(const ShelfEntry& e) {
         line += (i ? "  " : "") + terminal_.styled(cell, c.style ? c.style(e) : Style::plain);
     }
     line += '\n';
-    std::fwrite(line.data(), 1, line.size(), stdout);
+    write_out(line);
 }
 
 std::string csv_heading() {
@@ -222,11 +255,11 @@ std::string csv_heading() {
            "grade,chance,left,layout,created,modified,accessed,deleted,marked";
 }
 
-void append_csv(std::string& out, const ShelfEntry& e) {
+void append_csv(std::string& out, const ShelfEntry& e, bool on_terminal) {
     const auto comma = [&] { out += ','; };
     const auto text = [&](std::string_view t) {
         comma();
-        append_csv_field(out, t);
+        append_csv_field(out, t, on_terminal);
     };
     const auto time = [&](const MaybeTime& t) {
         comma();

@@ -20,6 +20,8 @@ struct Column {
 /// Columns by name. Throws Error(usage).
 std::vector<Column> columns_from(const std::vector<std::string>& names);
 const std::vector<std::string>& default_columns();
+/// Without those that a narrow terminal has no room for, least wanted first.
+std::vector<Column> fitting(std::vector<Column> columns, int width);
 
 /// Writes rows as a table that fits `terminal`, row by row.
 class TableWriter {
@@ -37,7 +39,7 @@ class TableWriter {
 /// All fields of the output contract, under their names there.
 std::string csv_heading();
 /// One line. Appends to `out`.
-void append_csv(std::string& out, const ShelfEntry& entry);
+void append_csv(std::string& out, const ShelfEntry& entry, bool on_terminal);
 /// One JSON object on one line. Appends to `out`.
 void append_json(std::string& out, const ShelfEntry& entry);
 

@@ -22,6 +22,7 @@ struct Command {
     std::string arguments;  ///< as shown behind the name
     std::string summary;    ///< one line
     std::function<int(const std::vector<std::string>&)> run;
+    bool keeps_progress = false;  ///< interrupted, it ends early by itself and keeps what it has
 };
 
 /// All commands in the order of the job.

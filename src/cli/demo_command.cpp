@@ -6,6 +6,7 @@
 
 #include "base/bytes.hpp"
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 
 namespace undershelf::cli {
 
@@ -109,15 +110,15 @@ std::string quoted(const std::string& argument) {
 }
 
 int run_step(const Step& step, const Terminal& terminal) {
-    fmt::print("\n{}\n", terminal.styled(step.why, Style::bold));
+    print("\n{}\n", terminal.styled(step.why, Style::bold));
     std::string line = "$ undershelf";
     for (const auto& a : step.arguments) line += " " + quoted(a);
-    fmt::print("{}\n", terminal.styled(line, Style::middle));
-    std::fflush(stdout);
+    print("{}\n", terminal.styled(line, Style::middle));
+    flush_out();
     for (const auto& command : commands()) {
         if (command.name != step.arguments.front()) continue;
         const int status = command.run({step.arguments.begin() + 1, step.arguments.end()});
-        std::fflush(stdout);
+        flush_out();
         return status;
     }
     return wrong_usage;
@@ -140,22 +141,22 @@ int run(const std::vector<std::string>& arguments) {
     for (const auto& file : fs::directory_iterator(demo_volumes())) {
         if (file.path().string().ends_with(".img.gz")) unpack(file.path(), file.path().stem());
     }
-    fmt::print(
+    print(
         "The Candlewick Lane marionette theatre calls: the card with this season's papers was tidied up too "
         "well.\n");
     for (const auto& step : steps()) {
         const int status = run_step(step, terminal);
         if (status != done && status != fell_short) return status;
     }
-    fmt::print("\nEverything is in {}; the exported files are in its folder rescued/data.\n",
-               fs::current_path().string());
+    print("\nEverything is in {}; the exported files are in its folder rescued/data.\n",
+          fs::current_path().string());
     return done;
 }
 
 }  // namespace
 
 Command demo_command() {
-    return {"demo", "[DIR]", "run the whole job on the shipped demo volumes", run};
+    return {"demo", "[DIR]", "run the whole job on the shipped demo volumes", run, true};
 }
 
 }  // namespace undershelf::cli

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "export/export.hpp"
 #include "scan/source_identity.hpp"
@@ -38,23 +39,20 @@ int run(const std::vector<std::string>& arguments) {
         ProgressLine progress(true);
         result = export_entries(shelf, *source, job, progress);
     }
-    fmt::print("exported {}: {} whole, {} partial, {} skipped, {} failed; {} in {}\n",
-               counted(result.whole + result.partial, "file", "files"), grouped(result.whole),
-               grouped(result.partial), grouped(result.skipped), grouped(result.failed),
-               human_size(result.bytes), job.to);
+    print("exported {}: {} whole, {} partial, {} skipped, {} failed; {} in {}\n",
+          counted(result.whole + result.partial, "file", "files"), grouped(result.whole),
+          grouped(result.partial), grouped(result.skipped), grouped(result.failed), human_size(result.bytes),
+          job.to);
     if (result.resumed)
-        fmt::print("{} had been exported before the interruption.\n",
-                   counted(result.resumed, "of them", "of them"));
+        print("{} had been exported before the interruption.\n",
+              counted(result.resumed, "of them", "of them"));
     if (result.interrupted) {
-        fmt::print(
-            stderr,
-            "undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
+        note("undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
         return interrupted;
     }
     if (result.partial + result.skipped + result.failed == 0) return done;
-    fmt::print(stderr,
-               "undershelf: not everything is whole; {}/exported.jsonl says for every file what and why.\n",
-               job.to);
+    note("undershelf: not everything is whole; {}/exported.jsonl says for every file what and why.\n",
+         job.to);
     return fell_short;
 }
 
@@ -62,7 +60,7 @@ int run(const std::vector<std::string>& arguments) {
 
 Command export_command() {
     return {"export", "SHELF --to DIR [selection]",
-            "write selected files to another drive, as a bag with checksums", run};
+            "write selected files to another drive, as a bag with checksums", run, true};
 }
 
 }  // namespace undershelf::cli

@@ -5,6 +5,8 @@
 #include <nlohmann/json.hpp>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
+#include "cli/table.hpp"
 #include "scan/inspect.hpp"
 #include "volume/words.hpp"
 
@@ -88,11 +90,11 @@ std::string map_line(const Inspection& seen, int width) {
 void print_points(const Terminal& terminal, const std::string& title,
                   const std::vector<std::string>& points) {
     if (points.empty()) return;
-    fmt::print("\n{}\n", terminal.styled(title, Style::dim));
+    print("\n{}\n", terminal.styled(title, Style::dim));
     for (const auto& point : points) {
         bool first = true;
         for (const auto& line : wrapped(point, terminal.width() - 4)) {
-            fmt::print("{} {}\n", first ? " -" : "  ", line);
+            print("{} {}\n", first ? " -" : "  ", line);
             first = false;
         }
     }
@@ -100,21 +102,21 @@ void print_points(const Terminal& terminal, const std::string& title,
 
 void print_map(const Inspection& seen, const Terminal& terminal) {
     if (!seen.map) {
-        fmt::print("\n{}\n", seen.volumes.empty() || seen.volumes.front().found.volume.offset != 0
-                                 ? "No partition map."
-                                 : "No partition map: the volume starts at byte 0.");
+        print("\n{}\n", seen.volumes.empty() || seen.volumes.front().found.volume.offset != 0
+                            ? "No partition map."
+                            : "No partition map: the volume starts at byte 0.");
         return;
     }
-    fmt::print("\n{}{}\n", terminal.styled(seen.map->scheme, Style::bold),
-               seen.map->condition == "ok" ? "" : ", " + seen.map->condition);
-    fmt::print("{}\n", terminal.styled(fmt::format("{:<10}{:>18}{:>12}  {:<20}  STATE", "PARTITION", "OFFSET",
-                                                   "SIZE", "TYPE"),
-                                       Style::dim));
+    print("\n{}{}\n", terminal.styled(seen.map->scheme, Style::bold),
+          seen.map->condition == "ok" ? "" : ", " + seen.map->condition);
+    Table table(terminal,
+                {{"PARTITION", 10}, {"OFFSET", 18, true}, {"SIZE", 12, true}, {"  TYPE", 24}, {"STATE", 5}});
     for (const auto& p : seen.map->partitions) {
         const auto type = p.name.empty() ? p.type : p.type + " “" + p.name + "”";
-        fmt::print("{:<10}{:>18}{:>12}  {}  {}\n", p.number, grouped(p.offset), human_size(p.size),
-                   padded(type, 20), p.state);
+        table.row(
+            {std::to_string(p.number), grouped(p.offset), human_size(p.size), "  " + type + "  ", p.state});
     }
+    table.print();
 }
 
 std::string full_text(const InspectedVolume& v) {
@@ -126,19 +128,23 @@ std::string full_text(const InspectedVolume& v) {
 
 void print_volumes(const Inspection& seen, const Terminal& terminal) {
     if (seen.volumes.empty()) return;
-    fmt::print("\n{}\n",
-               terminal.styled(fmt::format("{:<8}{:<10}{:<14}{:>18}{:>12}{:>10}{:>8}  {}", "VOLUME", "SYSTEM",
-                                           "LABEL", "OFFSET", "SIZE", "CLUSTER", "FULL", "SERIAL"),
-                               Style::dim));
+    print("\n");
+    Table table(terminal, {{"VOLUME", 8},
+                           {"SYSTEM", 10},
+                           {"LABEL", 14},
+                           {"OFFSET", 18, true},
+                           {"SIZE", 12, true},
+                           {"CLUSTER", 10, true},
+                           {"FULL", 8, true},
+                           {"  SERIAL", 8}});
     for (const auto& v : seen.volumes) {
         const auto& x = v.found.volume;
-        const auto full = full_text(v);
         // Long names of what is only recognised push the rest aside instead of being cut.
-        fmt::print("{:<8}{:<9} {}{:>18}{:>12}{:>10}{:>8}  {}\n", x.number, x.file_system,
-                   padded(x.label.empty() ? "-" : x.label, 14), grouped(x.offset), human_size(x.size),
-                   x.cluster_size ? human_size(x.cluster_size) : "-", full,
-                   x.serial.empty() ? "-" : x.serial);
+        table.row({std::to_string(x.number), x.file_system + " ", x.label.empty() ? "-" : x.label,
+                   grouped(x.offset), human_size(x.size), x.cluster_size ? human_size(x.cluster_size) : "-",
+                   full_text(v), x.serial.empty() ? "-" : "  " + x.serial});
     }
+    table.print();
 }
 
 std::vector<std::string> health(const Inspection& seen) {
@@ -183,9 +189,10 @@ std::vector<std::string> advice(const Inspection& seen) {
     }
     if (!zeros.empty()) {
         out.push_back(fmt::format(
-            "Volume {}: {:.0f} % or more of the looked-at free space reads as zeros. Either it was never "
+            "Volume {}: of its free space, looked at in samples, {} reads as zeros. Either it was never "
             "written, or the drive discards what is deleted; in that case names come back, but not contents.",
-            zeros, std::floor(100 * least_zeros)));
+            zeros,
+            least_zeros >= 1 ? "all" : fmt::format("at least {:.0f} %", std::floor(100 * least_zeros))));
     }
     if (scannable)
         out.push_back(fmt::format("Read the metadata, which takes seconds: undershelf scan {}", seen.path));
@@ -201,13 +208,13 @@ std::vector<std::string> advice(const Inspection& seen) {
 }
 
 void print_text(const Inspection& seen, const Terminal& terminal) {
-    fmt::print("{}  {} ({} bytes), sectors of {} bytes\n",
-               terminal.styled(fitted(seen.path, std::max(20, terminal.width() - 60)), Style::bold),
-               human_size(seen.size), grouped(seen.size), seen.sector_size);
-    fmt::print("[{}]\n", terminal.styled(map_line(seen, std::min(100, terminal.width() - 2)), Style::middle));
+    print("{}  {} ({} bytes), sectors of {} bytes\n",
+          terminal.styled(fitted(seen.path, std::max(20, terminal.width() - 60)), Style::bold),
+          human_size(seen.size), grouped(seen.size), seen.sector_size);
+    print("[{}]\n", terminal.styled(map_line(seen, std::min(100, terminal.width() - 2)), Style::middle));
     std::string legend = " digits: volumes";
     if (seen.map) legend += "   -: partition without one";
-    fmt::print("{}\n", terminal.styled(legend + "   .: nobody's", Style::dim));
+    print("{}\n", terminal.styled(legend + "   .: nobody's", Style::dim));
     print_map(seen, terminal);
     print_volumes(seen, terminal);
     print_points(terminal, "HEALTH", health(seen));
@@ -230,7 +237,7 @@ int run(const std::vector<std::string>& arguments) {
         open_source((*given)[":SOURCE"].as<std::string>(), {(*given)["unreadable"].as<std::string>()});
     const auto seen = inspect(*source);
     if (format == "json") {
-        fmt::print("{}\n", json_of(seen).dump(2, ' ', false, Json::error_handler_t::replace));
+        print("{}\n", json_of(seen).dump(2, ' ', false, Json::error_handler_t::replace));
     } else {
         print_text(seen, terminal);
     }

@@ -1,20 +1,16 @@
 #include <fmt/format.h>
 
+#include "base/saturating.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 
 namespace undershelf::cli {
 
 namespace {
 
-/// Writes what has gathered once it is worth a call.
-void flush_when_long(std::string& out, std::size_t limit) {
-    if (out.size() < limit) return;
-    std::fwrite(out.data(), 1, out.size(), stdout);
-    out.clear();
-}
-
-void list_lines(const Shelf& shelf, const Selection& selection, const std::vector<SortKey>& sort, bool json) {
+void list_lines(const Shelf& shelf, const Selection& selection, const std::vector<SortKey>& sort,
+                const Terminal& terminal, bool json) {
     std::string out;
     std::size_t limit = 0;  // the first line at once, the others in blocks
     if (!json) out = csv_heading() + "\n";
@@ -22,13 +18,16 @@ void list_lines(const Shelf& shelf, const Selection& selection, const std::vecto
         if (json) {
             append_json(out, e);
         } else {
-            append_csv(out, e);
+            append_csv(out, e, terminal.interactive());
         }
-        flush_when_long(out, limit);
+        if (out.size() >= limit) {
+            write_out(out);
+            out.clear();
+        }
         limit = 64 << 10;
-        return !stop_flag().load();
+        return true;
     });
-    flush_when_long(out, 0);
+    write_out(out);
 }
 
 int list_table(const Shelf& shelf, const Selection& selection, const std::vector<SortKey>& sort,
@@ -38,15 +37,15 @@ int list_table(const Shelf& shelf, const Selection& selection, const std::vector
     shelf.for_each(selection, sort, [&](const ShelfEntry& e) {
         if (entries++ == 0) table.heading();
         table.row(e);
-        if (entries == 1) std::fflush(stdout);
-        bytes += e.size;
-        return !stop_flag().load();
+        if (entries == 1) flush_out();
+        bytes = saturating_add(bytes, e.size);
+        return true;
     });
-    std::fflush(stdout);
+    flush_out();
     if (entries == 0) {
-        fmt::print(stderr, "No entry fits. `undershelf summary {}` shows what is there.\n", shelf.path());
+        note("No entry fits. `undershelf summary {}` shows what is there.\n", shelf.path());
     } else {
-        fmt::print(stderr, "{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));
+        note("{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));
     }
     return done;
 }
@@ -64,13 +63,13 @@ int run(const std::vector<std::string>& arguments) {
         throw Error(Trouble::usage, fmt::format("--format takes table, csv or jsonl, not `{}`.", format));
     const auto selection = selection_from(*given);
     const auto sort = sort_from(*given);
-    const auto columns =
-        columns_from(given->count("columns") ? split_list((*given)["columns"].as<std::vector<std::string>>())
-                                             : default_columns());
     const auto terminal = terminal_from(*given);
+    const auto columns = given->count("columns")
+                             ? columns_from(split_list((*given)["columns"].as<std::vector<std::string>>()))
+                             : fitting(columns_from(default_columns()), terminal.width());
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     if (format == "table") return list_table(shelf, selection, sort, terminal, columns);
-    list_lines(shelf, selection, sort, format == "jsonl");
+    list_lines(shelf, selection, sort, terminal, format == "jsonl");
     return done;
 }
 

@@ -2,13 +2,17 @@
 
 #include <SQLiteCpp/Exception.h>
 #include <fmt/format.h>
+#include <unistd.h>
 
 #include <csignal>
 #include <cstdio>
+#include <cstdlib>
+#include <exception>
 #include <new>
 #include <system_error>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 
 namespace undershelf::cli {
 
@@ -16,10 +20,16 @@ namespace {
 
 constexpr const char* version = "0.1";
 
+/// Commands that write end early with what they have.
 void on_interrupt(int signal) {
     stop_flag().store(true);
     // A second Ctrl-C ends the program at once.
     std::signal(signal, SIG_DFL);
+}
+
+/// The others only look, and have nothing to keep.
+void on_interrupt_leave(int) {
+    ::_exit(interrupted);
 }
 
 int status_of(Trouble trouble) {
@@ -30,16 +40,18 @@ int status_of(Trouble trouble) {
             return no_input;
         case Trouble::refused:
             return refused;
+        case Trouble::output:
+            return fell_short;
     }
     return no_input;
 }
 
 void print_overview() {
-    fmt::print(
+    print(
         "usage: undershelf COMMAND ...\n\nReads what is left on deleted, formatted or damaged volumes, and "
         "never writes to them.\n\n");
-    for (const auto& c : commands()) fmt::print("  {:<9} {:<26} {}\n", c.name, c.arguments, c.summary);
-    fmt::print(
+    for (const auto& c : commands()) print("  {:<9} {:<26} {}\n", c.name, c.arguments, c.summary);
+    print(
         "\n`undershelf COMMAND --help` explains a command. To see the whole job on made-up volumes: "
         "`undershelf demo`.\n"
         "Exit status: 0 done; 1 done, but something fell short; 2 wrong usage; 3 source or shelf cannot be "
@@ -53,11 +65,15 @@ int run(const std::vector<std::string>& arguments) {
         return arguments.empty() ? wrong_usage : done;
     }
     if (arguments[0] == "--version") {
-        fmt::print("undershelf {}\n", version);
+        print("undershelf {}\n", version);
         return done;
     }
     for (const auto& command : commands()) {
-        if (command.name == arguments[0]) return command.run({arguments.begin() + 1, arguments.end()});
+        if (command.name != arguments[0]) continue;
+        const auto handler = command.keeps_progress ? on_interrupt : on_interrupt_leave;
+        std::signal(SIGINT, handler);
+        std::signal(SIGTERM, handler);
+        return command.run({arguments.begin() + 1, arguments.end()});
     }
     throw Error(Trouble::usage,
                 fmt::format("There is no command `{}`. `undershelf --help` lists them.", arguments[0]));
@@ -82,14 +98,15 @@ const std::vector<Command>& commands() {
 
 int main(int argc, char** argv) {
     using namespace undershelf;
+    cli::claim_standard_files();
     cli::stop_flag();
-    std::signal(SIGINT, cli::on_interrupt);
-    std::signal(SIGTERM, cli::on_interrupt);
+    // With a zone in the environment the C library does not look at its file for every date.
+    ::setenv("TZ", ":/etc/localtime", 0);
     std::signal(SIGPIPE, SIG_DFL);
-    const auto say = [](const std::string& sentence) { fmt::print(stderr, "undershelf: {}\n", sentence); };
+    const auto say = [](const std::string& sentence) { cli::note("undershelf: {}\n", sentence); };
     try {
         const int status = cli::run({argv + 1, argv + argc});
-        std::fflush(stdout);
+        cli::flush_out();
         return status;
     } catch (const Error& e) {
         say(e.what());
@@ -100,6 +117,11 @@ int main(int argc, char** argv) {
         say(fmt::format("{}.", e.what()));
     } catch (const std::bad_alloc&) {
         say("There is not enough memory for this.");
+    } catch (const std::exception& e) {
+        say(fmt::format(
+            "This could not be done, and the reason is not one that was thought of: {}. What was finished "
+            "before is kept.",
+            e.what()));
     }
     return cli::no_input;
 }

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 #include "shelf/shelf.hpp"
 
 namespace undershelf::cli {
@@ -24,11 +25,10 @@ int run(const std::vector<std::string>& arguments, const Command& command, bool 
     const auto changed = shelf.mark(selection, on);
     Selection marked;
     marked.marked = true;
-    fmt::print("{} {}; {} marked now\n", counted(changed, "entry", "entries"),
-               on ? "newly marked" : "unmarked", grouped(shelf.count(marked)));
+    print("{} {}; {} marked now\n", counted(changed, "entry", "entries"), on ? "newly marked" : "unmarked",
+          grouped(shelf.count(marked)));
     if (on)
-        fmt::print("next: undershelf list {0} --marked, undershelf export {0} --to DIR --marked\n",
-                   shelf.path());
+        print("next: undershelf list {0} --marked, undershelf export {0} --to DIR --marked\n", shelf.path());
     return done;
 }
 

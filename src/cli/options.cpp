@@ -2,11 +2,12 @@
 #include <fmt/ranges.h>
 
 #include <charconv>
-#include <iostream>
+#include <sstream>
 
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
@@ -21,39 +22,49 @@ using Words = std::vector<std::string>;
 
 /// `10k`, `2M`, `1.5G`: bytes, in powers of 1024.
 std::uint64_t parse_size(const std::string& text, const std::string& option) {
-    double value = 0;
+    double value = -1;
     const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
     std::string unit = folded(std::string(end, text.data() + text.size()));
     if (unit.ends_with("ib")) unit.resize(unit.size() - 2);
-    static const std::string units = "kmgt";
+    static const std::string units = "kmgtpe";
     const auto power = unit.empty() || unit == "b" ? 0 : units.find(unit) + 1;
-    if (ec != std::errc{} || value < 0 || power > 4 || unit.size() > 1)
+    for (std::size_t i = 0; i < power && power <= units.size(); ++i) value *= 1024;
+    // Also false for what is no number. No file has 2^63 bytes.
+    const bool sensible = value >= 0 && value < 9223372036854775808.0;
+    if (ec != std::errc{} || !sensible || power > units.size() || unit.size() > 1)
         misuse(fmt::format("`{}` in --{} is not a size; write for example 10k..2M, 500.., or ..1G.", text,
                            option));
-    double factor = 1;
-    for (std::size_t i = 0; i < power; ++i) factor *= 1024;
-    return static_cast<std::uint64_t>(value * factor);
+    return static_cast<std::uint64_t>(value);
 }
 
 /// Splits `FROM..TO`; a value alone is both ends.
-std::pair<std::string, std::string> split_range(const std::string& text) {
+std::pair<std::string, std::string> split_range(const std::string& text, const std::string& option) {
     const auto dots = text.find("..");
     if (dots == std::string::npos) return {text, text};
+    if (text == "..")
+        misuse(fmt::format("`..` in --{} is open on both sides; give one end at least.", option));
     return {text.substr(0, dots), text.substr(dots + 2)};
+}
+
+template <class Value>
+void check_order(const Between<Value>& range, const std::string& text, const std::string& option) {
+    if (range.from && range.to && *range.from > *range.to)
+        misuse(fmt::format("`{}` in --{} ends before it begins.", text, option));
 }
 
 std::optional<Between<std::uint64_t>> size_range(const po::variables_map& given) {
     if (!given.count("size")) return std::nullopt;
-    const auto [from, to] = split_range(given["size"].as<std::string>());
+    const auto [from, to] = split_range(given["size"].as<std::string>(), "size");
     Between<std::uint64_t> out;
     if (!from.empty()) out.from = parse_size(from, "size");
     if (!to.empty()) out.to = parse_size(to, "size");
+    check_order(out, given["size"].as<std::string>(), "size");
     return out;
 }
 
 std::optional<Between<std::int64_t>> date_range(const po::variables_map& given, const std::string& option) {
     if (!given.count(option)) return std::nullopt;
-    const auto [from, to] = split_range(given[option].as<std::string>());
+    const auto [from, to] = split_range(given[option].as<std::string>(), option);
     const auto parse_one = [&](const std::string& text) {
         const auto span = parse_date(text);
         if (!span)
@@ -66,6 +77,7 @@ std::optional<Between<std::int64_t>> date_range(const po::variables_map& given, 
     Between<std::int64_t> out;
     if (!from.empty()) out.from = parse_one(from).first;
     if (!to.empty()) out.to = parse_one(to).last;
+    check_order(out, given[option].as<std::string>(), option);
     return out;
 }
 
@@ -93,7 +105,10 @@ Number parse_number(const std::string& text, const std::string& option) {
 }
 
 Words words_of(const po::variables_map& given, const std::string& option) {
-    return given.count(option) ? split_list(given[option].as<Words>()) : Words{};
+    if (!given.count(option)) return {};
+    auto out = split_list(given[option].as<Words>());
+    if (out.empty()) misuse(fmt::format("--{} names nothing.", option));
+    return out;
 }
 
 }  // namespace
@@ -199,6 +214,19 @@ std::vector<SortKey> sort_from(const po::variables_map& given) {
     return out;
 }
 
+namespace {
+/// An option without a value is a slip of the hand, or of a script's variable; nothing is guessed from it.
+void check_values(const po::parsed_options& parsed, const Command& command) {
+    for (const auto& option : parsed.options) {
+        if (std::none_of(option.value.begin(), option.value.end(), [](const auto& v) { return v.empty(); }))
+            continue;
+        const auto name =
+            option.string_key.starts_with(":") ? option.string_key.substr(1) : "--" + option.string_key;
+        misuse(fmt::format("{} is empty. See `undershelf {} --help`.", name, command.name));
+    }
+}
+}  // namespace
+
 std::optional<po::variables_map> parse(const Command& command, const po::options_description& options,
                                        const Words& positional, const Words& arguments) {
     po::options_description all(options);
@@ -214,14 +242,19 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
         auto parsed = po::command_line_parser(arguments).options(with_positional).positional(order);
         // Options may not be shortened: what is a unique start today may be ambiguous tomorrow.
         parsed.style(po::command_line_style::unix_style & ~po::command_line_style::allow_guessing);
-        po::store(parsed.run(), given);
-        po::notify(given);
+        const auto run = parsed.run();
+        check_values(run, command);
+        po::store(run, given);
+        // Help is to be had without what is required otherwise.
+        if (!given.count("help")) po::notify(given);
     } catch (const po::error& e) {
         misuse(fmt::format("{}. See `undershelf {} --help`.", e.what(), command.name));
     }
     if (given.count("help")) {
-        fmt::print("usage: undershelf {} {}\n\n{}.\n", command.name, command.arguments, command.summary);
-        std::cout << all << std::flush;
+        std::ostringstream text;
+        text << all;
+        print("usage: undershelf {} {}\n\n{}.\n{}", command.name, command.arguments, command.summary,
+              text.str());
         return std::nullopt;
     }
     for (const auto& name : positional) {

@@ -5,6 +5,7 @@
 #include "base/text.hpp"
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
+#include "cli/output.hpp"
 #include "content/signature.hpp"
 #include "export/output_file.hpp"
 #include "scan/source_identity.hpp"
@@ -29,7 +30,7 @@ void print_hex(Bytes bytes) {
             if (i < bytes.size())
                 text += bytes[i] >= 0x20 && bytes[i] < 0x7F ? static_cast<char>(bytes[i]) : '.';
         }
-        fmt::print("{:08x} {}  |{}|\n", at, hex, text);
+        print("{:08x} {}  |{}|\n", at, hex, text);
     }
 }
 
@@ -40,7 +41,7 @@ void print_text(Bytes bytes, const Terminal& terminal) {
         const auto end = std::min(rest.find('\n'), rest.size());
         auto line = rest.substr(0, end);
         if (line.ends_with('\r')) line.remove_suffix(1);
-        fmt::print("{}\n", fitted(line, terminal.width()));
+        print("{}\n", fitted(line, terminal.width()));
         rest.remove_prefix(std::min(end + 1, rest.size()));
     }
 }
@@ -62,7 +63,7 @@ void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, 
     }
     out.set_times(entry.modified, entry.accessed);
     out.publish(to);
-    fmt::print("{} in {}\n", human_size(end), to);
+    print("{} in {}\n", human_size(end), to);
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -103,21 +104,20 @@ int run(const std::vector<std::string>& arguments) {
     ByteVector bytes(static_cast<std::size_t>(std::min(wanted, entry.size)));
     const auto missing = stream.read(0, bytes);
     const auto format = recognise_format(bytes);
-    fmt::print("{}\n", terminal.styled(fitted(entry.path(), terminal.width()), Style::bold));
-    fmt::print("{}\n\n",
-               terminal.styled(
-                   fmt::format("{}, {}; {}{}", word(entry.rating.grade), human_size(entry.size),
-                               bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size())
-                                                         : "all of it",
-                               format.empty() ? "" : fmt::format("; begins as a {} does", format)),
-                   Style::dim));
+    print("{}\n", terminal.styled(fitted(entry.path(), terminal.width()), Style::bold));
+    print("{}\n\n",
+          terminal.styled(
+              fmt::format(
+                  "{}, {}; {}{}", word(entry.rating.grade), human_size(entry.size),
+                  bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
+                  format.empty() ? "" : fmt::format("; begins as a {} does", format)),
+              Style::dim));
     const bool text = as == "text" || (as == "auto" && format.empty() &&
                                        first_byte_not_text(bytes) == std::string_view::npos);
     text ? print_text(bytes, terminal) : print_hex(bytes);
     if (missing.empty()) return done;
-    std::fflush(stdout);
-    fmt::print(stderr, "undershelf: {} of these bytes cannot be read and are shown as zeros.\n",
-               total_length(missing));
+    flush_out();
+    note("undershelf: {} of these bytes cannot be read and are shown as zeros.\n", total_length(missing));
     return fell_short;
 }
 

@@ -6,6 +6,7 @@
 #include <cstdio>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 
 namespace undershelf::cli {
 
@@ -54,14 +55,14 @@ void ProgressLine::draw(bool now) {
         line += bytes_ ? fmt::format("  {}/s", human_size(rate)) : fmt::format("  {}/s", grouped(rate));
     }
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
-    fmt::print(stderr, "\r\033[K{}", line);
+    note("\r\033[K{}", line);
     std::fflush(stderr);
     drawn_ = true;
 }
 
 void ProgressLine::clear() {
     if (!drawn_) return;
-    fmt::print(stderr, "\r\033[K");
+    note("\r\033[K");
     std::fflush(stderr);
     drawn_ = false;
 }

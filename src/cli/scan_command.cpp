@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "scan/scan.hpp"
 
@@ -41,31 +42,30 @@ int parse_zone(const std::string& text) {
 
 void print_result(const ScanOptions& options, const ScanResult& result) {
     for (const auto& v : result.volumes) {
-        fmt::print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
-                   v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size),
-                   grouped(v.offset), is_usual_head(v.found_by) ? "" : ", found by its " + v.found_by);
+        print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
+              v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size), grouped(v.offset),
+              is_usual_head(v.found_by) ? "" : ", found by its " + v.found_by);
     }
     if (result.was_complete) {
-        fmt::print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
+        print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
     }
-    fmt::print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
+    print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
 }
 
 void print_troubles(const ScanResult& result) {
     if (!result.unreadable.empty()) {
-        fmt::print(stderr, "undershelf: {} cannot be read, in {}; files there are missing bytes.\n",
-                   human_size(result.unreadable.bytes()),
-                   counted(result.unreadable.ranges().size(), "range", "ranges"));
+        note("undershelf: {} cannot be read, in {}; files there are missing bytes.\n",
+             human_size(result.unreadable.bytes()),
+             counted(result.unreadable.ranges().size(), "range", "ranges"));
     }
     std::size_t shown = 0;
     for (const auto& d : result.diagnostics) {
         if (++shown > 5) break;
-        fmt::print(stderr, "undershelf: {}\n", d);
+        note("undershelf: {}\n", d);
     }
     if (result.diagnostics.size() > 5)
-        fmt::print(stderr,
-                   "undershelf: {} more such notes are in the shelf; `undershelf summary` lists them.\n",
-                   result.diagnostics.size() - 5);
+        note("undershelf: {} more such notes are in the shelf; `undershelf summary` lists them.\n",
+             result.diagnostics.size() - 5);
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -103,19 +103,18 @@ int run(const std::vector<std::string>& arguments) {
     print_result(scan_options, result);
     print_troubles(result);
     if (result.interrupted) {
-        fmt::print(stderr,
-                   "undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",
-                   scan_options.shelf_path);
+        note("undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",
+             scan_options.shelf_path);
         return interrupted;
     }
-    fmt::print("next: undershelf summary {}\n", scan_options.shelf_path);
+    print("next: undershelf summary {}\n", scan_options.shelf_path);
     return result.unreadable.empty() && result.diagnostics.empty() ? done : fell_short;
 }
 
 }  // namespace
 
 Command scan_command() {
-    return {"scan", "SOURCE [--shelf FILE]", "read metadata into a shelf", run};
+    return {"scan", "SOURCE [--shelf FILE]", "read metadata into a shelf", run, true};
 }
 
 }  // namespace undershelf::cli

@@ -5,6 +5,8 @@
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
+#include "cli/output.hpp"
+#include "cli/table.hpp"
 #include "rating/explain.hpp"
 #include "volume/words.hpp"
 
@@ -19,7 +21,7 @@ class EntryPrinter {
     EntryPrinter(const Shelf& shelf, const Terminal& terminal, const ShelfEntry& entry)
         : shelf_(shelf), terminal_(terminal), e_(entry) {}
 
-    void print() {
+    void show() {
         head();
         times();
         if (!e_.is_dir) {
@@ -35,15 +37,15 @@ class EntryPrinter {
     void line(const std::string& label, const std::string& text) const {
         bool first = true;
         for (const auto& part : wrapped(text, terminal_.width() - label_width)) {
-            fmt::print("{}{}\n", terminal_.styled(padded(first ? label : "", label_width), Style::dim), part);
+            print("{}{}\n", terminal_.styled(padded(first ? label : "", label_width), Style::dim), part);
             first = false;
         }
     }
-    void title(const std::string& text) const { fmt::print("\n{}\n", terminal_.styled(text, Style::dim)); }
+    void title(const std::string& text) const { print("\n{}\n", terminal_.styled(text, Style::dim)); }
 
     void head() const {
         auto path = e_.path() + (e_.stream.empty() ? "" : ":" + e_.stream) + (e_.is_dir ? "/" : "");
-        fmt::print("{}\n", terminal_.styled(fitted(path, terminal_.width()), Style::bold));
+        print("{}\n", terminal_.styled(fitted(path, terminal_.width()), Style::bold));
         line("entry", fmt::format("{}, {}{}{}{}{}", e_.id, word(e_.origin),
                                   e_.volume ? fmt::format(", volume {}", *e_.volume) : "",
                                   e_.system ? ", the file system's own" : "", e_.marked ? ", marked" : "",
@@ -91,25 +93,26 @@ class EntryPrinter {
         const auto all = shelf_.pieces(e_.id);
         title("CONTENT");
         if (all.empty()) {
-            fmt::print("  {}\n", e_.size == 0 && e_.layout != Layout::none
-                                     ? "It has no bytes."
-                                     : "Nothing tells where its content was.");
+            print("  {}\n", e_.size == 0 && e_.layout != Layout::none
+                                ? "It has no bytes."
+                                : "Nothing tells where its content was.");
             return;
         }
-        fmt::print("{}\n", terminal_.styled(fmt::format("{:>16}{:>16}{:>20}  {}", "IN THE FILE", "LENGTH",
-                                                        "ON THE SOURCE", "LAYOUT"),
-                                            Style::dim));
         constexpr std::size_t most = 20;
+        Table table(
+            terminal_,
+            {{"IN THE FILE", 16, true}, {"LENGTH", 16, true}, {"ON THE SOURCE", 20, true}, {"  LAYOUT", 9}});
         for (std::size_t i = 0; i < std::min(all.size(), most); ++i) {
             const auto& p = all[i];
             const auto source =
                 p.kind == PieceKind::stored || p.kind == PieceKind::inlined ? grouped(p.source)
                 : p.kind == PieceKind::packed && !p.input.empty()           ? grouped(p.input.front().offset)
                                                                             : "-";
-            fmt::print("{:>16}{:>16}{:>20}  {}, {}\n", grouped(p.offset), grouped(p.length), source,
-                       p.known ? "known" : "assumed", kind_of(p));
+            table.row({grouped(p.offset), grouped(p.length), source,
+                       fmt::format("  {}, {}", p.known ? "known" : "assumed", kind_of(p))});
         }
-        if (all.size() > most) fmt::print("{:>16}\n", fmt::format("... {} more", all.size() - most));
+        table.print();
+        if (all.size() > most) print("{:>16}\n", fmt::format("... {} more", all.size() - most));
     }
 
     /// Live files on a source that reads well are rated as they are added, without a note of it in the shelf.
@@ -154,8 +157,8 @@ class EntryPrinter {
             for (const auto& part :
                  wrapped(explain(e, [this](std::int64_t id) { return name_of(id); }), width)) {
                 const auto effect = first ? effect_of(e) : std::string();
-                fmt::print("{} {}\n", first ? " -" : "  ",
-                           effect.empty() ? part : padded(part, width) + " " + effect);
+                print("{} {}\n", first ? " -" : "  ",
+                      effect.empty() ? part : padded(part, width) + " " + effect);
                 first = false;
             }
         }
@@ -171,8 +174,8 @@ class EntryPrinter {
                                    chance_text(e_), product.empty() ? "" : fmt::format(" = {}", product)));
         line("left",
              fmt::format("{:.0f} %  of its bytes are expected to be there still", 100 * e_.rating.left));
-        fmt::print("{}{}\n", terminal_.styled(padded("grade", label_width), Style::dim),
-                   terminal_.styled(std::string(word(e_.rating.grade)), grade_style(e_)));
+        print("{}{}\n", terminal_.styled(padded("grade", label_width), Style::dim),
+              terminal_.styled(std::string(word(e_.rating.grade)), grade_style(e_)));
     }
 
     const Shelf& shelf_;
@@ -186,8 +189,8 @@ int run(const std::vector<std::string>& arguments) {
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     const auto entry = entry_from(shelf, (*given)[":ID"].as<std::string>());
-    EntryPrinter(shelf, terminal, entry).print();
-    if (!entry.is_dir && entry.size) fmt::print("\nnext: undershelf peek {} {}\n", shelf.path(), entry.id);
+    EntryPrinter(shelf, terminal, entry).show();
+    if (!entry.is_dir && entry.size) print("\nnext: undershelf peek {} {}\n", shelf.path(), entry.id);
     return done;
 }
 

@@ -4,6 +4,8 @@
 #include <map>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
+#include "cli/table.hpp"
 #include "shelf/shelf.hpp"
 #include "volume/words.hpp"
 
@@ -41,35 +43,46 @@ std::string number(std::uint64_t n) {
     return n ? grouped(n) : "-";
 }
 
-void print_heading(const Terminal& terminal, const std::string& first, bool folders) {
-    std::string line = padded(first, 12) + (folders ? padded("FOLDERS", 9, true) : "") +
-                       padded("FILES", 10, true) + padded("SIZE", 12, true);
+/// Counts by grade, a row for each of `rows` under its name.
+template <class NameOf>
+void print_counts(const Terminal& terminal, const std::string& title, const Rows& rows, bool folders,
+                  const NameOf& name_of) {
+    std::vector<Table::Head> heads{{title, 12}};
+    if (folders) heads.push_back({"FOLDERS", 9, true});
+    heads.push_back({"FILES", 10, true});
+    heads.push_back({"SIZE", 12, true});
     for (const auto g : shown_grades) {
         std::string name(word(g));
         for (auto& c : name) c = static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-        line += padded(name, 10, true);
+        heads.push_back({name, 10, true});
     }
-    fmt::print("{}\n", terminal.styled(line, Style::dim));
-}
-
-void print_row(const std::string& name, const Counts& c, bool folders) {
-    std::string line = padded(name, 12) + (folders ? padded(number(c.folders), 9, true) : "") +
-                       padded(number(c.files), 10, true) +
-                       padded(c.files ? human_size(c.bytes) : "-", 12, true);
-    for (const auto g : shown_grades)
-        line += padded(number(c.by_grade[static_cast<std::size_t>(g)]), 10, true);
-    fmt::print("{}\n", line);
+    Table table(terminal, std::move(heads));
+    for (const auto& [key, c] : rows) {
+        if (!folders && c.files == 0) continue;
+        std::vector<std::string> cells{std::string(name_of(key))};
+        if (folders) cells.push_back(number(c.folders));
+        cells.push_back(number(c.files));
+        cells.push_back(c.files ? human_size(c.bytes) : "-");
+        for (const auto g : shown_grades) cells.push_back(number(c.by_grade[static_cast<std::size_t>(g)]));
+        table.row(std::move(cells));
+    }
+    table.print();
 }
 
 void print_volumes(const Shelf& shelf, const Terminal& terminal) {
-    fmt::print("{}\n", terminal.styled(fmt::format("{:<8}{:<8}{:<14}{:>12}{:>18}{:>12}  {}", "VOLUME",
-                                                   "SYSTEM", "LABEL", "SIZE", "OFFSET", "CLUSTER", "SERIAL"),
-                                       Style::dim));
+    Table table(terminal, {{"VOLUME", 8},
+                           {"SYSTEM", 8},
+                           {"LABEL", 14},
+                           {"SIZE", 12, true},
+                           {"OFFSET", 18, true},
+                           {"CLUSTER", 12, true},
+                           {"  SERIAL", 8}});
     for (const auto& v : shelf.volumes()) {
-        fmt::print("{:<8}{:<8}{}{:>12}{:>18}{:>12}  {}\n", v.number, v.file_system,
-                   padded(v.label.empty() ? "-" : v.label, 14), human_size(v.size), grouped(v.offset),
-                   human_size(v.cluster_size), v.serial.empty() ? "-" : v.serial);
+        table.row({std::to_string(v.number), v.file_system, v.label.empty() ? "-" : v.label,
+                   human_size(v.size), grouped(v.offset), human_size(v.cluster_size),
+                   v.serial.empty() ? "-" : "  " + v.serial});
     }
+    table.print();
 }
 
 struct Totals {
@@ -156,28 +169,25 @@ int run(const std::vector<std::string>& arguments) {
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     const auto source = shelf.source();
-    fmt::print("{}  {} ({} bytes)\n\n",
-               terminal.styled(fitted(source.path, std::max(20, terminal.width() - 40)), Style::bold),
-               human_size(source.size), grouped(source.size));
+    print("{}  {} ({} bytes)\n\n",
+          terminal.styled(fitted(source.path, std::max(20, terminal.width() - 40)), Style::bold),
+          human_size(source.size), grouped(source.size));
     print_volumes(shelf, terminal);
     const auto by_origin = rows_of(shelf, Shelf::TallyBy::origin);
-    fmt::print("\n");
-    print_heading(terminal, "ORIGIN", true);
-    for (const auto& [origin, counts] : by_origin)
-        print_row(std::string(word(static_cast<Origin>(origin))), counts, true);
-    fmt::print("\n");
-    print_heading(terminal, "KIND", false);
-    for (const auto& [kind, counts] : rows_of(shelf, Shelf::TallyBy::kind)) {
-        if (counts.files) print_row(std::string(word(static_cast<Kind>(kind))), counts, false);
-    }
+    print("\n");
+    print_counts(terminal, "ORIGIN", by_origin, true,
+                 [](int origin) { return word(static_cast<Origin>(origin)); });
+    print("\n");
+    print_counts(terminal, "KIND", rows_of(shelf, Shelf::TallyBy::kind), false,
+                 [](int kind) { return word(static_cast<Kind>(kind)); });
     const auto notes = shelf.diagnostics();
     const auto list = [&](const std::string& title, const std::vector<std::string>& lines) {
         if (lines.empty()) return;
-        fmt::print("\n{}\n", terminal.styled(title, Style::dim));
+        print("\n{}\n", terminal.styled(title, Style::dim));
         for (const auto& text : lines) {
             bool first = true;
             for (const auto& line : wrapped(text, terminal.width() - 4)) {
-                fmt::print("{} {}\n", first ? " -" : "  ", line);
+                print("{} {}\n", first ? " -" : "  ", line);
                 first = false;
             }
         }

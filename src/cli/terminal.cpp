@@ -3,11 +3,12 @@
 #include <fmt/format.h>
 #include <sys/ioctl.h>
 #include <unicode/uchar.h>
-#include <unicode/utf8.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <cstdlib>
+
+#include "base/printable.hpp"
 
 namespace undershelf::cli {
 
@@ -40,37 +41,12 @@ int width_of(UChar32 c) {
     return wide == U_EA_WIDE || wide == U_EA_FULLWIDTH ? 2 : 1;
 }
 
-UChar32 take(std::string_view text, std::size_t& at) {
-    auto i = static_cast<int32_t>(at);
-    UChar32 c = 0;
-    U8_NEXT(text.data(), i, static_cast<int32_t>(text.size()), c);
-    at = static_cast<std::size_t>(i);
-    return c;
-}
-
-bool is_plain(std::string_view text) {
-    return std::all_of(text.begin(), text.end(), [](char c) { return c >= 0x20 && c < 0x7F; });
-}
-
-std::string without_controls(std::string_view text) {
-    std::string out;
-    for (std::size_t at = 0; at < text.size();) {
-        const auto begin = at;
-        const auto c = take(text, at);
-        // Names must not steer the terminal: neither escapes nor changes of the writing direction.
-        const bool steers = c < 0x20 || (c >= 0x7F && c < 0xA0) || (c >= 0x202A && c <= 0x202E) ||
-                            (c >= 0x2066 && c <= 0x2069);
-        out += steers ? "?" : std::string(text.substr(begin, at - begin));
-    }
-    return out;
-}
-
 /// The longest start of `text` of at most `width` columns.
 std::string_view head(std::string_view text, int width) {
     std::size_t at = 0;
     for (int used = 0; at < text.size();) {
         auto next = at;
-        used += width_of(take(text, next));
+        used += width_of(static_cast<UChar32>(next_character(text, next)));
         if (used > width) break;
         at = next;
     }
@@ -81,7 +57,8 @@ std::string_view head(std::string_view text, int width) {
 std::string_view tail(std::string_view text, int width) {
     std::size_t from = 0;
     int left = columns_of(text);
-    while (left > width && from < text.size()) left -= width_of(take(text, from));
+    while (left > width && from < text.size())
+        left -= width_of(static_cast<UChar32>(next_character(text, from)));
     return text.substr(from);
 }
 }  // namespace
@@ -108,7 +85,8 @@ std::string Terminal::styled(std::string_view text, Style style) const {
 int columns_of(std::string_view text) {
     if (is_plain(text)) return static_cast<int>(text.size());
     int out = 0;
-    for (std::size_t at = 0; at < text.size();) out += width_of(take(text, at));
+    for (std::size_t at = 0; at < text.size();)
+        out += width_of(static_cast<UChar32>(next_character(text, at)));
     return out;
 }
 

@@ -2,9 +2,11 @@
 
 #include <map>
 
+#include "base/saturating.hpp"
 #include "base/text.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
@@ -15,7 +17,7 @@ namespace {
 class TreePrinter {
   public:
     TreePrinter(const Shelf& shelf, const Selection& selection, const Terminal& terminal)
-        : terminal_(terminal) {
+        : terminal_(terminal), sides_(sides_for(terminal.width())) {
         Selection all_folders;
         all_folders.folders_only = true;
         shelf.for_each(all_folders, {}, [this](const ShelfEntry& e) {
@@ -30,9 +32,9 @@ class TreePrinter {
                     .push_back(e);
                 if (e.folder > 0) keep(e.folder);
             }
-            bytes_ += e.size;
+            bytes_ = saturating_add(bytes_, e.size);
             ++entries_;
-            return !stop_flag().load();
+            return true;
         });
         for (auto& [id, folder] : folders_) {
             if (!folder.kept) continue;
@@ -42,9 +44,9 @@ class TreePrinter {
         }
     }
 
-    int print(const Shelf& shelf) {
+    int show(const Shelf& shelf) {
         if (entries_ == 0) {
-            fmt::print(stderr, "No entry fits. `undershelf summary {}` shows what is there.\n", shelf.path());
+            note("No entry fits. `undershelf summary {}` shows what is there.\n", shelf.path());
             return done;
         }
         heading();
@@ -53,11 +55,11 @@ class TreePrinter {
             if (!roots_.count(root) && !loose_.count(root)) continue;
             const auto title = fmt::format("volume {}  {}{}", v.number, v.file_system,
                                            v.label.empty() ? "" : " “" + v.label + "”");
-            fmt::print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
+            print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
             children(std::move(roots_[root]), std::move(loose_[root]));
         }
-        std::fflush(stdout);
-        fmt::print(stderr, "{}, {}\n", counted(entries_, "entry", "entries"), human_size(bytes_));
+        flush_out();
+        note("{}, {}\n", counted(entries_, "entry", "entries"), human_size(bytes_));
         return done;
     }
 
@@ -70,7 +72,40 @@ class TreePrinter {
         bool kept;
     };
 
-    static constexpr int size_width = 10, grade_width = 8, chance_width = 6, origin_width = 8, gap = 2;
+    /// A column beside the names.
+    struct Side {
+        const char* title;
+        int width;
+        bool to_right;
+        std::string (*text)(const ShelfEntry&);
+        Style (*style)(const ShelfEntry&);
+    };
+
+    /// The columns there is room for; a narrow terminal does without the last ones of this list.
+    static std::vector<Side> sides_for(int width) {
+        static const std::vector<Side> wanted{
+            {"GRADE", 8, false, [](const ShelfEntry& e) { return std::string(word(e.rating.grade)); },
+             grade_style},
+            {"SIZE", 10, true,
+             [](const ShelfEntry& e) { return e.is_dir ? std::string() : human_size(e.size); }, nullptr},
+            {"CHANCE", 6, true, [](const ShelfEntry& e) { return chance_text(e); }, nullptr},
+            {"ORIGIN", 7, false, [](const ShelfEntry& e) { return std::string(word(e.origin)); },
+             [](const ShelfEntry& e) { return e.origin == Origin::live ? Style::dim : Style::plain; }},
+        };
+        static constexpr std::size_t shown_order[] = {1, 0, 2, 3};
+        std::size_t count = 0;
+        for (int left = width - narrowest_name; count < wanted.size(); ++count) {
+            left -= wanted[count].width + gap;
+            if (left < 0) break;
+        }
+        std::vector<Side> out;
+        for (const auto i : shown_order) {
+            if (i < count) out.push_back(wanted[i]);
+        }
+        return out;
+    }
+
+    static constexpr int gap = 2, narrowest_name = 24;
 
     void keep(std::int64_t id) {
         for (auto it = folders_.find(id); it != folders_.end() && !it->second.kept;
@@ -79,33 +114,32 @@ class TreePrinter {
     }
 
     int name_width() const {
-        return std::max(20,
-                        terminal_.width() - size_width - grade_width - chance_width - origin_width - 4 * gap);
+        int width = terminal_.width();
+        for (const auto& side : sides_) width -= side.width + gap;
+        return std::max(narrowest_name, width);
     }
 
     void heading() const {
-        const auto line = fmt::format("{}  {}  {}  {}  ORIGIN", padded("NAME", name_width()),
-                                      padded("SIZE", size_width, true), padded("GRADE", grade_width),
-                                      padded("CHANCE", chance_width, true));
-        fmt::print("{}\n", terminal_.styled(line, Style::dim));
+        auto line = padded("NAME", name_width());
+        for (const auto& side : sides_) line += "  " + padded(side.title, side.width, side.to_right);
+        line.erase(line.find_last_not_of(' ') + 1);
+        print("{}\n", terminal_.styled(line, Style::dim));
     }
 
     void line(const std::string& lead, const ShelfEntry& e) const {
         const int width = std::max(8, name_width() - columns_of(lead));
         auto name = e.stream.empty() ? e.name : e.name + ":" + e.stream;
         if (e.is_dir) name += "/";
-        const auto shown = padded(name, width);
         auto out = terminal_.styled(lead, Style::dim) +
-                   terminal_.styled(shown, e.is_dir ? Style::bold : Style::plain);
-        out += "  " + padded(e.is_dir ? "" : human_size(e.size), size_width, true);
-        out +=
-            "  " + terminal_.styled(padded(std::string(word(e.rating.grade)), grade_width), grade_style(e));
-        out += "  " + padded(chance_text(e), chance_width, true);
-        out += "  " +
-               terminal_.styled(std::string(word(e.origin)),
-                                e.origin == Origin::live ? Style::dim : Style::plain) +
-               "\n";
-        std::fwrite(out.data(), 1, out.size(), stdout);
+                   terminal_.styled(padded(name, width), e.is_dir ? Style::bold : Style::plain);
+        for (std::size_t i = 0; i < sides_.size(); ++i) {
+            const auto& side = sides_[i];
+            const auto text = side.text(e);
+            const bool last = i + 1 == sides_.size() && !side.to_right;
+            out += "  " + terminal_.styled(last ? text : padded(text, side.width, side.to_right),
+                                           side.style ? side.style(e) : Style::plain);
+        }
+        write_out(out + "\n");
     }
 
     /// What of one folder is still to be printed.
@@ -161,6 +195,7 @@ class TreePrinter {
     }
 
     const Terminal& terminal_;
+    std::vector<Side> sides_;
     std::map<std::int64_t, Folder> folders_;
     std::map<std::int64_t, std::vector<std::int64_t>> roots_;
     std::map<std::int64_t, std::vector<ShelfEntry>> loose_;
@@ -175,7 +210,7 @@ int run(const std::vector<std::string>& arguments) {
     const auto selection = selection_from(*given);
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    return TreePrinter(shelf, selection, terminal).print(shelf);
+    return TreePrinter(shelf, selection, terminal).show(shelf);
 }
 
 }  // namespace

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
+#include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "export/verify.hpp"
 
@@ -17,24 +18,24 @@ int run(const std::vector<std::string>& arguments) {
         ProgressLine progress(true);
         result = verify_bag(folder, progress);
     }
-    for (const auto& sentence : result.differences) fmt::print("{}\n", fitted(sentence, 400));
-    fmt::print("{}: {} of {} sound, {} checked\n", folder, grouped(result.sound),
-               counted(result.files, "file", "files"), human_size(result.bytes));
+    for (const auto& sentence : result.differences) print("{}\n", fitted(sentence, 400));
+    print("{}: {} of {} sound, {} checked\n", folder, grouped(result.sound),
+          counted(result.files, "file", "files"), human_size(result.bytes));
     if (result.interrupted) {
-        fmt::print(stderr, "undershelf: interrupted; the rest was not checked.\n");
+        note("undershelf: interrupted; the rest was not checked.\n");
         return interrupted;
     }
     if (result.differences.empty()) return done;
-    std::fflush(stdout);
-    fmt::print(stderr, "undershelf: the export differs from its manifest in {}.\n",
-               counted(result.differences.size(), "place", "places"));
+    flush_out();
+    note("undershelf: the export differs from its manifest in {}.\n",
+         counted(result.differences.size(), "place", "places"));
     return fell_short;
 }
 
 }  // namespace
 
 Command verify_command() {
-    return {"verify", "DIR", "check an export against its manifest", run};
+    return {"verify", "DIR", "check an export against its manifest", run, true};
 }
 
 }  // namespace undershelf::cli

@@ -1,10 +1,17 @@
 #include "export/bag.hpp"
 
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <sys/file.h>
+#include <unistd.h>
 
 #include <algorithm>
 #include <filesystem>
+#include <iterator>
 #include <nlohmann/json.hpp>
+#include <system_error>
+#include <unordered_map>
+#include <utility>
 
 #include "base/error.hpp"
 #include "base/sha256.hpp"
@@ -19,119 +26,275 @@ namespace undershelf {
 namespace {
 constexpr const char* work_name = ".unfinished";
 constexpr const char* journal_name = "journal.jsonl";
+/// Parts are spread over some folders, so that several threads making files do not wait for one another.
+constexpr std::int64_t part_folders = 16;
+constexpr const char* job_label = "Undershelf-Job: ";
 
 std::string hash_of(const std::string& content) {
     Sha256 hash;
     hash.add({reinterpret_cast<const std::uint8_t*>(content.data()), content.size()});
     return hash.hex();
 }
+
+std::string hash_of_file(const fs::path& path) {
+    std::ifstream in(path, std::ios::binary);
+    Sha256 hash;
+    ByteVector buffer(1 << 20);
+    while (in) {
+        in.read(reinterpret_cast<char*>(buffer.data()), static_cast<std::streamsize>(buffer.size()));
+        hash.add(Bytes(buffer).first(static_cast<std::size_t>(in.gcount())));
+    }
+    return hash.hex();
+}
+
+/// The lines of a journal or of exported.jsonl: the last one of each entry, in the order of the first.
+std::vector<std::pair<ExportedEntry, bool>> lines_of(std::istream& in) {
+    std::vector<std::pair<ExportedEntry, bool>> out;
+    std::unordered_map<std::int64_t, std::size_t> place;
+    for (std::string line; std::getline(in, line);) {
+        auto e = from_json_line(line);
+        if (!e) continue;
+        const bool synced = line.find("\"synced\":false") == std::string::npos;
+        const auto [it, fresh] = place.emplace(e->id, out.size());
+        if (fresh) {
+            out.emplace_back(std::move(*e), synced);
+        } else {
+            out[it->second] = {std::move(*e), synced};
+        }
+    }
+    return out;
+}
+
+Error cannot_write(const std::string& folder) {
+    return {Trouble::input,
+            fmt::format("Nothing can be written to {}; check its permissions and free space.", folder)};
+}
+
 }  // namespace
 
-std::string to_json_line(const ExportedEntry& e) {
-    nlohmann::ordered_json j;
-    j["id"] = e.id;
-    j["path"] = e.path;
-    j["path_in_bag"] =
-        e.path_in_bag ? nlohmann::ordered_json(*e.path_in_bag) : nlohmann::ordered_json(nullptr);
-    j["size"] = e.size;
-    j["written"] = e.written;
-    j["missing"] = json::array();
-    for (const auto& m : e.missing) j["missing"].push_back({m.offset, m.length});
-    j["sha256"] = e.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.sha256);
-    j["outcome"] = e.outcome;
-    j["why"] = e.why;
-    if (!e.attributes.empty()) j["attributes"] = e.attributes;
-    return j.dump(-1, ' ', false, json::error_handler_t::replace);
+Bag::Bag(std::string folder, const std::string& job)
+    : folder_(std::move(folder)), work_((fs::path(folder_) / work_name).string()), job_(job) {
+    std::error_code ec;
+    if (fs::exists(folder_, ec) && !fs::is_directory(folder_, ec))
+        throw Error(Trouble::refused, fmt::format("{} is a file; give a folder to export to.", folder_));
+    fs::create_directories(folder_, ec);
+    lock();
+    const auto header = nlohmann::ordered_json{{"job", job}}.dump();
+    if (!fs::is_empty(folder_, ec)) load(header);
+    fs::create_directories(fs::path(folder_) / "data", ec);
+    for (std::int64_t i = 0; i < part_folders; ++i)
+        fs::create_directories(fs::path(part_path(i)).parent_path(), ec);
+    start_journal(header);
 }
 
-std::optional<ExportedEntry> from_json_line(const std::string& line) {
-    const auto j = json::parse(line, nullptr, false);
-    if (!j.is_object() || !j.contains("outcome") || !j.contains("id")) return std::nullopt;
-    try {
-        ExportedEntry e;
-        e.id = j.at("id").get<std::int64_t>();
-        e.path = j.value("path", "");
-        if (j.at("path_in_bag").is_string()) e.path_in_bag = j.at("path_in_bag").get<std::string>();
-        e.size = j.at("size").get<std::uint64_t>();
-        e.written = j.at("written").get<std::uint64_t>();
-        for (const auto& m : j.at("missing"))
-            e.missing.push_back({m.at(0).get<std::uint64_t>(), m.at(1).get<std::uint64_t>()});
-        if (j.at("sha256").is_string()) e.sha256 = j.at("sha256").get<std::string>();
-        e.outcome = j.at("outcome").get<std::string>();
-        e.why = j.value("why", "");
-        if (j.contains("attributes")) e.attributes = j.at("attributes").get<std::vector<std::string>>();
-        return e;
-    } catch (const json::exception&) {
-        return std::nullopt;
+Bag::~Bag() {
+    if (publishing_.valid()) publishing_.wait();
+}
+
+/// Two exports into one folder would write over each other's parts.
+void Bag::lock() {
+    folder_fd_.reset(::open(folder_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (!folder_fd_) throw cannot_write(folder_);
+    if (::flock(folder_fd_.get(), LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
+        throw Error(
+            Trouble::refused,
+            fmt::format("Another export is writing to {}; wait for it, or give another folder.", folder_));
     }
 }
 
-Bag::Bag(std::string folder, const std::string& purpose)
-    : folder_(std::move(folder)), work_((fs::path(folder_) / work_name).string()) {
-    const auto header = nlohmann::ordered_json{{"purpose", purpose}}.dump();
-    const auto journal = (fs::path(work_) / journal_name).string();
+void Bag::load(const std::string& header) {
     std::error_code ec;
-    if (fs::exists(folder_) && !fs::is_directory(folder_))
-        throw Error(Trouble::refused, fmt::format("{} is a file; give a folder to export to.", folder_));
-    if (fs::is_directory(folder_) && !fs::is_empty(folder_)) {
-        std::ifstream in(journal);
-        std::string line;
-        if (!in || !std::getline(in, line)) {
-            throw Error(
-                Trouble::refused,
+    if (fs::exists(fs::path(work_) / journal_name, ec)) return load_journal(header);
+    if (fs::exists(fs::path(folder_) / "bagit.txt", ec) &&
+        fs::exists(fs::path(folder_) / "exported.jsonl", ec))
+        return reopen();
+    throw Error(Trouble::refused,
                 fmt::format("{} is not empty; nothing there is overwritten. Give a new folder to export to.",
                             folder_));
-        }
-        if (line != header) {
-            throw Error(Trouble::refused, fmt::format("{} holds an interrupted export of another job; finish "
-                                                      "that one with its own selection or give a new folder.",
-                                                      folder_));
-        }
-        while (std::getline(in, line)) {
-            auto e = from_json_line(line);
-            if (!e) continue;
-            const auto path = e->path_in_bag ? fs::path(folder_) / *e->path_in_bag : fs::path();
-            // A line counts only with its file: the machine may have lost what was not on the disk yet.
-            if (e->path_in_bag && (!fs::is_regular_file(path, ec) || fs::file_size(path, ec) != e->size))
-                continue;
-            if (e->outcome != "failed") before_.push_back(std::move(*e));
+}
+
+void Bag::load_journal(const std::string& header) {
+    std::ifstream in(fs::path(work_) / journal_name);
+    std::string line;
+    std::getline(in, line);
+    if (line != header) {
+        throw Error(Trouble::refused, fmt::format("{} holds an interrupted export of another job; finish "
+                                                  "that one with its own selection or give a new folder.",
+                                                  folder_));
+    }
+    for (auto& [e, synced] : lines_of(in)) {
+        if (e.outcome != "failed" && stands(e, synced)) before_.push_back(std::move(e));
+    }
+    // Parts without a line were not synced when the export was cut off.
+    std::error_code ec;
+    for (fs::recursive_directory_iterator it(work_, ec), end; !ec && it != end; it.increment(ec)) {
+        if (it->path().extension() == ".part") fs::remove(it->path(), ec);
+    }
+}
+
+/// A line counts with its file, under its name or still under its part's. What was not synced must have the
+/// right content as well: the machine may have lost it.
+bool Bag::stands(ExportedEntry& e, bool synced) const {
+    if (!e.path_in_bag) return true;
+    const auto path = fs::path(folder_) / *e.path_in_bag;
+    std::error_code ec;
+    if (!fs::exists(path, ec)) {
+        if (!fs::is_regular_file(part_path(e.id), ec)) return false;
+        try {
+            rename_without_replacing(part_path(e.id), path.string());
+        } catch (const std::system_error&) {
+            return false;
         }
     }
-    fs::create_directories(fs::path(folder_) / "data", ec);
-    fs::create_directories(work_, ec);
-    // Written anew, so that a line cut off by the interruption does not spoil the next one.
-    journal_.open(journal, std::ios::trunc);
-    journal_ << header << '\n';
-    for (const auto& e : before_) journal_ << to_json_line(e) << '\n';
-    journal_.flush();
-    if (!journal_)
+    if (!fs::is_regular_file(path, ec) || fs::file_size(path, ec) != e.size) return false;
+    return synced || hash_of_file(path) == e.sha256;
+}
+
+/// A finished bag is opened again for the entries that failed.
+void Bag::reopen() {
+    std::ifstream info(fs::path(folder_) / "bag-info.txt");
+    bool same = false;
+    for (std::string line; std::getline(info, line);) same |= line == job_label + job_;
+    std::ifstream in(fs::path(folder_) / "exported.jsonl");
+    auto lines = lines_of(in);
+    const bool failed = std::any_of(lines.begin(), lines.end(),
+                                    [](const auto& line) { return line.first.outcome == "failed"; });
+    if (!same || !failed) {
         throw Error(
-            Trouble::input,
-            fmt::format("Nothing can be written to {}; check its permissions and free space.", folder_));
+            Trouble::refused,
+            same ? fmt::format(
+                       "{0} holds this export, finished. Check it with `undershelf verify {0}`, or give "
+                       "a new folder.",
+                       folder_)
+                 : fmt::format(
+                       "{} is not empty; nothing there is overwritten. Give a new folder to export to.",
+                       folder_));
+    }
+    for (auto& [e, synced] : lines) {
+        if (e.outcome != "failed" && stands(e, true)) before_.push_back(std::move(e));
+    }
 }
 
-std::string Bag::temporary_path() const {
-    return (fs::path(work_) / "file.part").string();
+/// Written anew, so that a line cut off by an interruption does not spoil the next one.
+void Bag::start_journal(const std::string& header) {
+    const auto path = (fs::path(work_) / journal_name).string(), fresh = path + ".new";
+    std::string text = header + "\n";
+    for (const auto& e : before_) text += to_json_line(e) + "\n";
+    std::error_code ec;
+    fs::remove(fresh, ec);
+    try {
+        OutputFile file(fresh);
+        file.write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
+        file.sync();
+        file.close();
+        file.keep();
+    } catch (const std::system_error&) {
+        throw cannot_write(folder_);
+    }
+    if (::rename(fresh.c_str(), path.c_str()) != 0) throw cannot_write(folder_);
+    journal_.reset(::open(path.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC));
+    if (!journal_) throw cannot_write(folder_);
 }
 
-void Bag::add(const ExportedEntry& entry) {
-    journal_ << to_json_line(entry) << '\n';
-    journal_.flush();
-    if (!journal_)
-        throw Error(Trouble::input, fmt::format("The journal of the export in {} cannot be written any more; "
-                                                "free some space there and run the same command again.",
-                                                folder_));
+std::string Bag::part_path(std::int64_t id) const {
+    return fmt::format("{}/{}/{}.part", work_, id % part_folders, id);
+}
+
+void Bag::add(ExportedEntry entry) {
+    waiting_.push_back(std::move(entry));
+}
+
+void Bag::wait() {
+    if (publishing_.valid()) publishing_.get();
+}
+
+void Bag::commit() {
+    wait();
+    if (waiting_.empty()) return;
+    publishing_ = std::async(std::launch::async, [this, batch = std::move(waiting_)]() mutable {
+        if (::syncfs(folder_fd_.get()) != 0) throw std::system_error(errno, std::generic_category(), folder_);
+        publish(std::move(batch), true);
+    });
+    waiting_.clear();
+}
+
+void Bag::commit_unsynced() {
+    wait();
+    publish(std::move(waiting_), false);
+    waiting_.clear();
+}
+
+void Bag::append(const std::vector<ExportedEntry>& lines, bool synced) {
+    std::string text;
+    for (const auto& e : lines) {
+        text += to_json_line(e);
+        if (!synced) text.insert(text.size() - 1, ",\"synced\":false");
+        text += '\n';
+    }
+    for (std::size_t at = 0; at < text.size();) {
+        const auto n = ::write(journal_.get(), text.data() + at, text.size() - at);
+        if (n < 0 && errno == EINTR) continue;
+        if (n < 0)
+            throw Error(Trouble::input,
+                        fmt::format("The journal of the export in {} cannot be written any more; "
+                                    "free some space there and run the same command again.",
+                                    folder_));
+        at += static_cast<std::size_t>(n);
+    }
+    if (synced) ::fdatasync(journal_.get());
+}
+
+void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
+    append(batch, synced);
+    std::vector<ExportedEntry> failed;
+    for (auto& e : batch) {
+        if (!e.path_in_bag) continue;
+        try {
+            rename_without_replacing(part_path(e.id), (fs::path(folder_) / *e.path_in_bag).string());
+        } catch (const std::system_error& error) {
+            e.outcome = "failed";
+            e.why = in_words(error.code());
+            e.path_in_bag.reset();
+            e.sha256.clear();
+            e.written = 0;
+            nameless_.insert(e.id);
+            failed.push_back(std::move(e));
+        }
+    }
+    append(failed, synced);
+    std::move(failed.begin(), failed.end(), std::back_inserter(failed_));
+}
+
+std::vector<ExportedEntry> Bag::take_failed() {
+    wait();
+    return std::exchange(failed_, {});
+}
+
+/// Our own tag files may be older than what was added since.
+void Bag::write_tag(const char* name, const std::string& content) const {
+    const auto part = (fs::path(work_) / name).string();
+    std::error_code ec;
+    fs::remove(part, ec);
+    OutputFile file(part);
+    file.write({reinterpret_cast<const std::uint8_t*>(content.data()), content.size()});
+    file.sync();
+    file.close();
+    file.keep();
+    if (::rename(part.c_str(), (fs::path(folder_) / name).c_str()) != 0)
+        throw std::system_error(errno, std::generic_category(), name);
 }
 
 void Bag::complete(const std::string& description) {
-    journal_.close();
+    commit();
+    wait();
     std::ifstream in(fs::path(work_) / journal_name);
-    std::string line, manifest, exported;
+    std::string manifest, exported, line;
     std::getline(in, line);
     std::uint64_t bytes = 0, files = 0;
     while (std::getline(in, line)) {
-        const auto e = from_json_line(line);
-        if (!e) continue;
+        const auto e = gist_of(line);
+        // Of an entry that could not be given its name the second line counts.
+        if (!e || (e->path_in_bag && nameless_.count(e->id))) continue;
         exported += line + "\n";
         if (!e->path_in_bag) continue;
         manifest += e->sha256 + "  " + *e->path_in_bag + "\n";
@@ -141,15 +304,12 @@ void Bag::complete(const std::string& description) {
     const auto today = iso8601(now_utc()).substr(0, 10);
     const std::string bagit = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n";
     const auto info = fmt::format(
-        "Bagging-Date: {}\nBag-Software-Agent: undershelf\nPayload-Oxum: {}.{}\nExternal-Description: {}\n",
-        today, bytes, files, description);
-    const auto write = [&](const char* name, const std::string& content) {
-        const auto path = (fs::path(folder_) / name).string();
-        if (!fs::exists(path)) write_small_file(path, content);
-    };
-    write("manifest-sha256.txt", manifest);
-    write("exported.jsonl", exported);
-    write("bag-info.txt", info);
+        "Bagging-Date: {}\nBag-Software-Agent: undershelf\nPayload-Oxum: {}.{}\nExternal-Description: "
+        "{}\n{}{}\n",
+        today, bytes, files, description, job_label, job_);
+    write_tag("manifest-sha256.txt", manifest);
+    write_tag("exported.jsonl", exported);
+    write_tag("bag-info.txt", info);
     std::string tags;
     for (const auto& [name, content] : {std::pair{"bag-info.txt", &info},
                                         {"exported.jsonl", &exported},
@@ -157,10 +317,11 @@ void Bag::complete(const std::string& description) {
         tags += hash_of(*content) + "  " + name + "\n";
     }
     tags += hash_of(bagit) + "  bagit.txt\n";
-    write("tagmanifest-sha256.txt", tags);
-    write("bagit.txt", bagit);
+    write_tag("tagmanifest-sha256.txt", tags);
+    write_tag("bagit.txt", bagit);
     std::error_code ec;
     fs::remove_all(work_, ec);
+    ::syncfs(folder_fd_.get());
 }
 
 }  // namespace undershelf

@@ -1,51 +1,67 @@
 #pragma once
-// The bag itself: its lines, its journal while it is being filled, and its tag files once it is complete.
+// The bag itself (RFC 8493): opening a new, an interrupted or a finished one, adding files in batches that
+// survive a power cut, and its tag files once it is complete.
+//
+// A file is written to `.unfinished/ID.part`. Every 64 MiB or 2 s what has gathered is synced to the drive,
+// then its lines are appended to the journal and synced, then the files get their names. So a line in the
+// journal always has its bytes on the drive, under one of the two names; parts without a line are nobody's.
 
 #include <fstream>
-#include <optional>
-#include <string>
-#include <vector>
+#include <future>
+#include <unordered_set>
 
-#include "base/byte_range.hpp"
+#include "base/file_descriptor.hpp"
+#include "export/exported_entry.hpp"
 
 namespace undershelf {
 
-/// One line of exported.jsonl.
-struct ExportedEntry {
-    std::int64_t id = 0;
-    std::string path;                        ///< on the volume
-    std::optional<std::string> path_in_bag;  ///< begins with data/; none when nothing was written
-    std::uint64_t size = 0;
-    std::uint64_t written = 0;       ///< bytes of the file that are not filled in
-    std::vector<ByteRange> missing;  ///< ranges of the file filled with zeros
-    std::string sha256;
-    std::string outcome;  ///< whole, partial, skipped, failed
-    std::string why;
-    std::vector<std::string> attributes;  ///< hidden, system, read-only, where set
-};
-
-std::string to_json_line(const ExportedEntry& entry);
-/// Nothing for a line that is cut off or something else.
-std::optional<ExportedEntry> from_json_line(const std::string& line);
-
 class Bag {
   public:
-    /// Opens a new or interrupted bag in `folder`. `purpose` names the job (source and selection); an
-    /// interrupted bag is only gone on with for the same one. Throws Error(refused).
-    Bag(std::string folder, const std::string& purpose);
+    /// Opens a new, interrupted or finished bag in `folder`, and locks it. `job` names what is exported; a
+    /// bag is only gone on with for the same one, and a finished one only when entries in it failed. Throws
+    /// Error(refused).
+    Bag(std::string folder, const std::string& job);
+    ~Bag();
+    Bag(const Bag&) = delete;
+    Bag& operator=(const Bag&) = delete;
 
-    /// What was exported before the interruption.
+    /// What was exported before: entries that need not be written again.
     const std::vector<ExportedEntry>& before() const { return before_; }
-    void add(const ExportedEntry& entry);
-    std::string folder() const { return folder_; }
-    std::string temporary_path() const;
+    const std::string& folder() const { return folder_; }
+    /// Where the content of an entry is written before it has its name.
+    std::string part_path(std::int64_t id) const;
+
+    /// An entry is done; its part, if it has one, is complete and closed.
+    void add(ExportedEntry entry);
+    /// Syncs what has gathered, at the end or when a batch is full. Work goes on while the drive does.
+    void commit();
+    /// The same at once and without syncing, for an interruption: what is not on the drive is read again
+    /// later.
+    void commit_unsynced();
+    /// Lines whose files could not be given their names after all.
+    std::vector<ExportedEntry> take_failed();
+
     /// Writes manifest and tag files; the folder is a bag from here on.
     void complete(const std::string& description);
 
   private:
-    std::string folder_, work_;
-    std::vector<ExportedEntry> before_;
-    std::ofstream journal_;
+    void lock();
+    void load(const std::string& header);
+    void load_journal(const std::string& header);
+    void reopen();
+    bool stands(ExportedEntry& entry, bool synced) const;
+    void start_journal(const std::string& header);
+    void publish(std::vector<ExportedEntry> batch, bool synced);
+    void append(const std::vector<ExportedEntry>& lines, bool synced);
+    void wait();
+    void write_tag(const char* name, const std::string& content) const;
+
+    std::string folder_, work_, job_;
+    FileDescriptor folder_fd_, journal_;
+    std::vector<ExportedEntry> before_, waiting_, failed_;
+    std::unordered_set<std::int64_t>
+        nameless_;  ///< entries that have a line with a name they could not be given
+    std::future<void> publishing_;
 };
 
 }  // namespace undershelf

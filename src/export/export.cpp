@@ -2,22 +2,26 @@
 
 #include <fmt/format.h>
 #include <sys/statvfs.h>
+#include <tbb/parallel_for.h>
+#include <tbb/task_group.h>
 
 #include <algorithm>
-#include <cstring>
+#include <atomic>
+#include <chrono>
+#include <climits>
 #include <filesystem>
-#include <future>
+#include <mutex>
 #include <system_error>
 #include <unordered_map>
+#include <unordered_set>
+#include <utility>
 
 #include "base/error.hpp"
-#include "base/sha256.hpp"
-#include "base/text.hpp"
 #include "export/bag.hpp"
-#include "export/output_file.hpp"
+#include "export/file_copy.hpp"
+#include "export/room.hpp"
 #include "export/safe_names.hpp"
 #include "source/destination_guard.hpp"
-#include "volume/content_stream.hpp"
 #include "volume/words.hpp"
 
 namespace fs = std::filesystem;
@@ -26,9 +30,11 @@ namespace undershelf {
 
 namespace {
 
-constexpr std::size_t chunk_size = 1 << 20;
-/// Below this, starting a second thread costs more than hashing.
-constexpr std::uint64_t overlap_from = 1 << 20;
+/// Files are written several at a time, so many together; a batch is synced to the drive when it has so much,
+/// or is so old.
+constexpr std::uint64_t at_once_bytes = 32 << 20, batch_bytes = 64 << 20;
+constexpr std::size_t at_once_files = 512;
+constexpr std::chrono::seconds batch_age{2};
 
 /// Where in the bag an entry stands before its own path.
 std::string top_folder(const ShelfEntry& e, bool several_volumes) {
@@ -59,49 +65,19 @@ std::vector<std::string> attribute_words(std::uint32_t attributes) {
     return out;
 }
 
-struct Copied {
-    std::string sha256;
-    std::vector<ByteRange> missing;
-    bool interrupted = false;
-};
-
-/// Reads, writes and hashes; the hash of one chunk is worked out while the next one is read and written.
-Copied copy_content(ContentStream& stream, OutputFile& out, Progress& progress,
-                    const std::function<void(std::uint64_t)>& wrote) {
-    Copied result;
-    Sha256 hash;
-    ByteVector buffers[2];
-    std::future<void> hashing;
-    int current = 0;
-    for (std::uint64_t at = 0; at < stream.size(); at += chunk_size) {
-        if (progress.stopped()) {
-            if (hashing.valid()) hashing.get();
-            result.interrupted = true;
-            return result;
-        }
-        auto& buffer = buffers[current];
-        buffer.resize(static_cast<std::size_t>(std::min<std::uint64_t>(chunk_size, stream.size() - at)));
-        for (const auto& m : stream.read(at, buffer)) {
-            if (!result.missing.empty() && result.missing.back().end() == m.offset) {
-                result.missing.back().length += m.length;
-            } else {
-                result.missing.push_back(m);
-            }
-        }
-        if (hashing.valid()) hashing.get();
-        if (stream.size() >= overlap_from) {
-            hashing = std::async(std::launch::async, [&hash, &buffer] { hash.add(buffer); });
-        } else {
-            hash.add(buffer);
-        }
-        out.write(buffer);
-        wrote(buffer.size());
-        current = 1 - current;
-    }
-    if (hashing.valid()) hashing.get();
-    result.sha256 = hash.hex();
-    return result;
+bool has_content(const ShelfEntry& e) {
+    return !e.is_dir && e.layout != Layout::none;
 }
+
+/// One entry on its way into the bag.
+struct Task {
+    ShelfEntry entry;
+    std::vector<Piece> pieces;
+    ExportedEntry line;
+    bool to_write = false;
+    bool interrupted = false;
+    std::error_code trouble;
+};
 
 class Exporter {
   public:
@@ -110,7 +86,8 @@ class Exporter {
           source_(source),
           options_(options),
           progress_(progress),
-          bag_(options.to, purpose(shelf, options)) {
+          bag_(options.to, describe_job(shelf.source(), options)),
+          chosen_(options.selection.ids.begin(), options.selection.ids.end()) {
         const auto volumes = shelf.volumes();
         several_ = std::count_if(volumes.begin(), volumes.end(),
                                  [](const Volume& v) { return v.state == VolumeState::present; }) > 1;
@@ -120,17 +97,28 @@ class Exporter {
         }
     }
 
+    ~Exporter() { writers_.wait(); }
+
     ExportResult run() {
         progress_.stage("exporting");
         shelf_.for_each(options_.selection, {}, [this](const ShelfEntry& e) {
-            total_ += has_content(e) ? e.size : 0;
-            return true;
+            total_ += has_content(e) ? std::min(e.size, source_.size()) : 0;
+            return !progress_.stopped();
         });
+        last_commit_ = std::chrono::steady_clock::now();
         shelf_.for_each(options_.selection, {}, [this](const ShelfEntry& e) {
             e.is_dir ? add_folder(e) : add_file(e);
+            if (gathered_ >= at_once_bytes || tasks_.size() >= at_once_files) write_gathered();
             return !(result_.interrupted |= progress_.stopped());
         });
-        if (result_.interrupted) return result_;
+        write_gathered();
+        finish_writing();
+        if (result_.interrupted) {
+            bag_.commit_unsynced();
+            return result_;
+        }
+        bag_.commit();
+        for (const auto& line : bag_.take_failed()) recount(line);
         // Deepest first: setting a folder's date before what is in it was written would be in vain.
         for (auto it = folder_times_.rbegin(); it != folder_times_.rend(); ++it)
             set_path_times(it->path, it->modified, it->accessed);
@@ -144,32 +132,40 @@ class Exporter {
         MaybeTime modified, accessed;
     };
 
-    static std::string purpose(const Shelf& shelf, const ExportOptions& options) {
-        const auto where = where_clause(options.selection);
-        std::string values;
-        for (const auto& v : where.values)
-            std::visit([&](const auto& x) { values += fmt::format(" {}", x); }, v);
-        const auto source = shelf.source();
-        return fmt::format("{} of {} bytes; {}{}; {}", source.path, source.size,
-                           where.text.empty() ? "all" : where.text, values,
-                           options.flat ? "flat" : "tree kept");
-    }
+    std::string in_bag(const std::string& path) const { return bag_.folder() + "/" + path; }
 
-    static bool has_content(const ShelfEntry& e) { return !e.is_dir && e.layout != Layout::none; }
-
+    /// The folder's path before it was made safe; it stands when this returns. Throws std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
         auto original = "data/" + top_folder(e, several_);
         if (!options_.flat && !path.empty()) original += "/" + path;
-        auto out = paths_.folder(original);
-        if (made_.insert(out).second) fs::create_directories(fs::path(bag_.folder()) / out);
+        const auto out = paths_.folder(original);
+        if (!made_.count(out)) {
+            fs::create_directories(in_bag(out));
+            made_.insert(out);
+        }
         return original;
+    }
+
+    ExportedEntry line_of(const ShelfEntry& e) const {
+        ExportedEntry line;
+        line.id = e.id;
+        line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
+        line.size = e.size;
+        line.attributes = attribute_words(e.attributes);
+        return line;
     }
 
     void add_folder(const ShelfEntry& e) {
         if (options_.flat) return;
-        const auto path = paths_.folder(folder_in_bag(e, e.path()));
-        folder_times_.push_back({(fs::path(bag_.folder()) / path).string(), e.modified, e.accessed});
-        ++result_.folders;
+        try {
+            const auto path = paths_.folder(folder_in_bag(e, e.path()));
+            folder_times_.push_back({in_bag(path), e.modified, e.accessed});
+            ++result_.folders;
+        } catch (const std::system_error& error) {
+            auto line = line_of(e);
+            fail(line, error.code());
+            add_line(std::move(line));
+        }
     }
 
     void add_file(const ShelfEntry& e) {
@@ -178,51 +174,135 @@ class Exporter {
             ++result_.resumed;
             return;
         }
-        ExportedEntry line;
-        line.id = e.id;
-        line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
-        line.size = e.size;
-        line.attributes = attribute_words(e.attributes);
+        Task task{e, {}, line_of(e), false, false, {}};
         if (!has_content(e)) {
-            line.outcome = "skipped";
-            line.why = "nothing tells where its content was";
+            skip(task.line, "nothing tells where its content was");
         } else {
-            try {
-                if (!write_file(e, line)) return;  // interrupted: no line, so that it is done again
-            } catch (const std::system_error& error) {
-                line.outcome = "failed";
-                line.path_in_bag.reset();
-                line.why = error.code().message();
-                if (error.code().value() == ENOSPC) {
-                    throw Error(Trouble::input, fmt::format("{} is full. What is finished is kept; free some "
-                                                            "space there and run the same command again.",
-                                                            bag_.folder()));
-                }
+            task.pieces = shelf_.pieces(e.id);
+            if (is_mostly_holes(e, task.pieces, source_) && !chosen_.count(e.id)) {
+                skip(task.line,
+                     fmt::format("it is larger than its source, and nearly all of it is holes or lost; "
+                                 "`undershelf export SHELF --to DIR --id {}` exports it",
+                                 e.id));
+            } else {
+                name(task);
             }
         }
-        bag_.add(line);
-        count(line);
+        if (task.to_write) gathered_ += std::min(e.size, at_once_bytes);
+        tasks_.push_back(std::move(task));
     }
 
-    /// False when interrupted.
-    bool write_file(const ShelfEntry& e, ExportedEntry& line) {
-        const auto original = folder_in_bag(e, e.folder_path);
-        ContentStream stream(source_, shelf_.pieces(e.id), e.size);
-        OutputFile out(bag_.temporary_path());
-        auto copied = copy_content(stream, out, progress_,
-                                   [this](std::uint64_t n) { progress_.at(bytes_done_ += n, total_); });
-        if (copied.interrupted) {
-            result_.interrupted = true;
-            return false;
+    static void skip(ExportedEntry& line, std::string why) {
+        line.outcome = "skipped";
+        line.why = std::move(why);
+    }
+
+    void fail(ExportedEntry& line, const std::error_code& code) const {
+        if (code.value() == ENOSPC && !out_of_names()) {
+            throw Error(Trouble::input,
+                        fmt::format("{} is full. What is finished is kept; free some space there and "
+                                    "run the same command again.",
+                                    bag_.folder()));
         }
-        out.set_times(e.modified, e.accessed);
-        const auto path = paths_.file(original, file_name(e));
-        out.publish((fs::path(bag_.folder()) / path).string());
-        line.path_in_bag = path;
+        line.outcome = "failed";
+        line.path_in_bag.reset();
+        line.why = in_words(code);
+    }
+
+    /// A file system that has room for bytes but none for files.
+    bool out_of_names() const {
+        struct statvfs room {};
+        return ::statvfs(bag_.folder().c_str(), &room) == 0 && room.f_files > 0 && room.f_favail == 0;
+    }
+
+    /// Gives the entry its place in the bag.
+    void name(Task& task) {
+        try {
+            const auto original = folder_in_bag(task.entry, task.entry.folder_path);
+            const auto path = paths_.file(original, file_name(task.entry));
+            if (in_bag(path).size() >= PATH_MAX)
+                throw std::system_error(ENAMETOOLONG, std::generic_category());
+            task.line.path_in_bag = path;
+            task.to_write = true;
+        } catch (const std::system_error& error) {
+            fail(task.line, error.code());
+        }
+    }
+
+    /// Has what was gathered written by all cores, while the next files are gathered.
+    void write_gathered() {
+        finish_writing();
+        writing_ = std::exchange(tasks_, {});
+        gathered_ = 0;
+        writers_.run([this] {
+            tbb::parallel_for(std::size_t{0}, writing_.size(), [this](std::size_t i) {
+                if (writing_[i].to_write) write(writing_[i]);
+            });
+        });
+    }
+
+    void finish_writing() {
+        writers_.wait();
+        for (auto& task : writing_) {
+            if (task.interrupted) {
+                result_.interrupted = true;
+                continue;  // no line, so that it is done again
+            }
+            if (task.trouble) fail_after_commit(task);
+            add_line(std::move(task.line));
+        }
+        writing_.clear();
+        const auto now = std::chrono::steady_clock::now();
+        if (in_batch_ < batch_bytes && now - last_commit_ < batch_age) return;
+        if (progress_.stopped()) return;
+        bag_.commit();
+        for (const auto& line : bag_.take_failed()) recount(line);
+        in_batch_ = 0;
+        last_commit_ = now;
+    }
+
+    /// A full drive ends the export; what is finished is kept first.
+    void fail_after_commit(Task& task) {
+        try {
+            fail(task.line, task.trouble);
+        } catch (const Error&) {
+            bag_.commit_unsynced();
+            throw;
+        }
+    }
+
+    void write(Task& task) {
+        try {
+            if (progress_.stopped()) {
+                task.interrupted = true;
+                return;
+            }
+            ContentStream stream(source_, std::move(task.pieces), task.entry.size);
+            OutputFile out(bag_.part_path(task.entry.id));
+            if (task.entry.size > source_.size()) out.try_size(task.entry.size);
+            auto copied = copy_content(stream, out, [this](std::uint64_t n) { return wrote(n); });
+            if ((task.interrupted = copied.interrupted)) return;
+            out.set_times(task.entry.modified, task.entry.accessed);
+            out.close();
+            out.keep();
+            describe(task, std::move(copied));
+        } catch (const std::system_error& error) {
+            task.trouble = error.code();
+        }
+    }
+
+    bool wrote(std::uint64_t bytes) {
+        const std::lock_guard lock(progress_mutex_);
+        progress_.at(bytes_done_ += bytes, total_);
+        return !progress_.stopped();
+    }
+
+    static void describe(Task& task, Copied&& copied) {
+        auto& line = task.line;
         line.sha256 = std::move(copied.sha256);
-        line.written = e.size - total_length(copied.missing);
+        line.written = task.entry.size - total_length(copied.missing);
         line.missing = std::move(copied.missing);
-        const auto grade = e.rating.grade;
+        const auto grade = task.entry.rating.grade;
         if (!line.missing.empty()) {
             line.outcome = "partial";
             line.why = fmt::format("{} bytes are missing and filled with zeros", total_length(line.missing));
@@ -232,67 +312,59 @@ class Exporter {
         } else {
             line.outcome = "whole";
         }
-        return true;
     }
 
+    void add_line(ExportedEntry line) {
+        count(line);
+        if (line.path_in_bag) in_batch_ += line.size;
+        bag_.add(std::move(line));
+    }
+
+    std::uint64_t& counter(const std::string& outcome) {
+        return outcome == "whole"     ? result_.whole
+               : outcome == "partial" ? result_.partial
+               : outcome == "skipped" ? result_.skipped
+                                      : result_.failed;
+    }
     void count(const ExportedEntry& line) {
-        auto& counter = line.outcome == "whole"     ? result_.whole
-                        : line.outcome == "partial" ? result_.partial
-                        : line.outcome == "skipped" ? result_.skipped
-                                                    : result_.failed;
-        ++counter;
+        ++counter(line.outcome);
         if (line.path_in_bag) result_.bytes += line.size;
+    }
+    /// It was counted as written, and could not be given its name.
+    void recount(const ExportedEntry& line) {
+        --counter(line.missing.empty() ? "whole" : "partial");
+        ++result_.failed;
+        result_.bytes -= line.size;
     }
 
     const Shelf& shelf_;
     const Source& source_;
     const ExportOptions& options_;
     Progress& progress_;
+    std::mutex progress_mutex_;
     Bag bag_;
     SafePaths paths_;
+    std::unordered_set<std::int64_t> chosen_;  ///< asked for one by one
     bool several_ = false;
     ExportResult result_;
     std::uint64_t total_ = 0, bytes_done_ = 0;
     std::unordered_map<std::int64_t, const ExportedEntry*> done_;
     std::unordered_set<std::string> made_;
     std::vector<FolderTimes> folder_times_;
+    std::vector<Task> tasks_;    ///< gathered
+    std::vector<Task> writing_;  ///< being written
+    tbb::task_group writers_;
+    std::uint64_t gathered_ = 0;  ///< bytes of tasks_
+    std::uint64_t in_batch_ = 0;  ///< bytes since the last commit
+    std::chrono::steady_clock::time_point last_commit_;
 };
-
-void check_free_space(const Shelf& shelf, const ExportOptions& options) {
-    std::uint64_t needed = 0, files = 0;
-    shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
-        if (!e.is_dir && e.layout != Layout::none) {
-            // Files take whole blocks.
-            needed += (e.size + 4095) / 4096 * 4096;
-            ++files;
-        }
-        return true;
-    });
-    auto folder = fs::absolute(options.to);
-    while (!fs::exists(folder) && folder.has_parent_path() && folder != folder.parent_path())
-        folder = folder.parent_path();
-    struct statvfs room {};
-    if (::statvfs(folder.c_str(), &room) != 0) return;
-    const auto free = std::uint64_t{room.f_bavail} * room.f_frsize;
-    std::uint64_t there = 0;
-    std::error_code ec;
-    for (fs::recursive_directory_iterator it(options.to, ec), end; !ec && it != end; it.increment(ec)) {
-        if (it->is_regular_file(ec)) there += it->file_size(ec);
-    }
-    if (needed > free + there) {
-        throw Error(Trouble::refused,
-                    fmt::format("{} has {} bytes free, and the {} selected files need {}. Choose a larger "
-                                "destination or select less, for example with --grade likely+.",
-                                options.to, free, files, needed));
-    }
-}
 
 }  // namespace
 
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress) {
     refuse_destination_on_source(source.path(), options.to);
-    check_free_space(shelf, options);
+    check_free_space(shelf, source, options);
     Exporter exporter(shelf, source, options, progress);
     return exporter.run();
 }

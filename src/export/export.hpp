@@ -2,19 +2,11 @@
 // Writing selected entries to another place as a BagIt bag (RFC 8493), with `exported.jsonl` beside the
 // manifest.
 
-#include <string>
-
 #include "base/progress.hpp"
-#include "shelf/shelf.hpp"
+#include "export/job.hpp"
 #include "source/source.hpp"
 
 namespace undershelf {
-
-struct ExportOptions {
-    std::string to;  ///< the folder of the bag
-    Selection selection;
-    bool flat = false;  ///< all files into one folder each for live, deleted, ..., without their tree
-};
 
 struct ExportResult {
     std::uint64_t whole = 0, partial = 0, skipped = 0, failed = 0, folders = 0;
@@ -23,8 +15,9 @@ struct ExportResult {
     bool interrupted = false;
 };
 
-/// Exports. What an interrupted export of the same shelf left in `to` is gone on with. Throws Error(refused)
-/// when `to` holds anything else or has too little room, and when it stands on the source.
+/// Exports. What an interrupted export of the same shelf left in `to` is gone on with, and entries that
+/// failed are tried again. Throws Error(refused) when `to` holds anything else, is being written to, or has
+/// too little room, and when it stands on the source.
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress);
 

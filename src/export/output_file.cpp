@@ -50,18 +50,6 @@ void write_fully(int fd, Bytes bytes, const std::string& path) {
     }
 }
 
-void rename_without_replacing(const std::string& from, const std::string& to) {
-    if (::renameat2(AT_FDCWD, from.c_str(), AT_FDCWD, to.c_str(), RENAME_NOREPLACE) == 0) return;
-    if (errno != EINVAL && errno != ENOSYS) fail(to);
-    // Some file systems cannot do it in one step.
-    struct stat status {};
-    if (::lstat(to.c_str(), &status) == 0) {
-        errno = EEXIST;
-        fail(to);
-    }
-    if (::rename(from.c_str(), to.c_str()) != 0) fail(to);
-}
-
 }  // namespace
 
 OutputFile::OutputFile(std::string temporary) : temporary_(std::move(temporary)) {
@@ -79,7 +67,9 @@ void OutputFile::write(Bytes bytes) {
         const auto part = bytes.first(std::min(bytes.size(), hole_unit));
         if (part.size() == hole_unit && all_zero(part)) {
             if (::lseek(fd_, static_cast<off_t>(hole_unit), SEEK_CUR) < 0) fail(temporary_);
+            ends_in_hole_ = true;
         } else {
+            ends_in_hole_ = false;
             write_fully(fd_, part, temporary_);
         }
         size_ += part.size();
@@ -87,16 +77,66 @@ void OutputFile::write(Bytes bytes) {
     }
 }
 
-void OutputFile::publish(const std::string& path) {
+void OutputFile::try_size(std::uint64_t size) {
+    if (::ftruncate(fd_, static_cast<off_t>(size)) != 0 || ::ftruncate(fd_, 0) != 0) fail(temporary_);
+}
+
+void OutputFile::sync() {
+    if (::fdatasync(fd_) != 0) fail(temporary_);
+}
+
+void OutputFile::close() {
     // A hole at the end only comes to be with the length.
-    if (::ftruncate(fd_, static_cast<off_t>(size_)) != 0) fail(temporary_);
-    const timespec times[2] = {to_timespec(accessed_), to_timespec(modified_)};
-    ::futimens(fd_, times);  // a destination without dates takes the content all the same
+    if (ends_in_hole_ && ::ftruncate(fd_, static_cast<off_t>(size_)) != 0) fail(temporary_);
+    if (modified_ || accessed_) {
+        const timespec times[2] = {to_timespec(accessed_), to_timespec(modified_)};
+        ::futimens(fd_, times);  // a destination without dates takes the content all the same
+    }
     const int fd = fd_;
     fd_ = -1;
     if (::close(fd) != 0) fail(temporary_);
+}
+
+void OutputFile::publish(const std::string& path) {
+    close();
     rename_without_replacing(temporary_, path);
     published_ = true;
+}
+
+void rename_without_replacing(const std::string& from, const std::string& to) {
+    if (::renameat2(AT_FDCWD, from.c_str(), AT_FDCWD, to.c_str(), RENAME_NOREPLACE) == 0) return;
+    if (errno != EINVAL && errno != ENOSYS) fail(to);
+    // Some file systems cannot do it in one step.
+    struct stat status {};
+    if (::lstat(to.c_str(), &status) == 0) {
+        errno = EEXIST;
+        fail(to);
+    }
+    if (::rename(from.c_str(), to.c_str()) != 0) fail(to);
+}
+
+std::string in_words(const std::error_code& code) {
+    switch (code.value()) {
+        case ENAMETOOLONG:
+            return "its path is too long for the destination";
+        case ENOSPC:
+            return "the destination has no room for more files";
+        case EFBIG:
+            return "the destination takes no files of its size";
+        case EEXIST:
+            return "a file of its name came to be in the bag meanwhile";
+        case EACCES:
+        case EPERM:
+            return "the destination does not allow it to be written";
+        case EROFS:
+            return "the destination has become read-only";
+        case EIO:
+            return "the destination drive reports an error";
+        case ENOENT:
+            return "its folder could not be made, or was taken away";
+        default:
+            return code.message();
+    }
 }
 
 void write_small_file(const std::string& path, const std::string& content) {

@@ -3,6 +3,7 @@
 
 #include <cstdint>
 #include <string>
+#include <system_error>
 
 #include "base/bytes.hpp"
 #include "base/timestamp.hpp"
@@ -25,7 +26,15 @@ class OutputFile {
         modified_ = modified;
         accessed_ = accessed;
     }
-    /// Gives the file its name. Throws std::system_error, with EEXIST when the name is taken.
+    /// Throws std::system_error when the destination takes no file of `size` bytes.
+    void try_size(std::uint64_t size);
+    /// What was written is on the drive when this returns. Throws std::system_error.
+    void sync();
+    /// Gives it its length and dates and closes it. Throws std::system_error.
+    void close();
+    /// Leaves the closed file under its temporary name.
+    void keep() { published_ = true; }
+    /// Closes the file and gives it its name. Throws std::system_error, with EEXIST when the name is taken.
     void publish(const std::string& path);
     std::uint64_t size() const { return size_; }
 
@@ -33,9 +42,15 @@ class OutputFile {
     std::string temporary_;
     int fd_ = -1;
     std::uint64_t size_ = 0;
+    bool ends_in_hole_ = false;
     bool published_ = false;
     MaybeTime modified_, accessed_;
 };
+
+/// Throws std::system_error, with EEXIST when `to` is there.
+void rename_without_replacing(const std::string& from, const std::string& to);
+/// What went wrong with a file, as the end of a sentence.
+std::string in_words(const std::error_code& code);
 
 /// Creates a file with this content under its final name in one step; `folder` takes the temporary one.
 void write_small_file(const std::string& path, const std::string& content);

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <array>
 
+#include "base/printable.hpp"
 #include "base/text.hpp"
 
 namespace undershelf {
@@ -47,12 +48,12 @@ std::string numbered(const std::string& name, int number) {
 
 std::string safe_component(std::string_view name) {
     std::string out;
-    for (const char c : composed(name)) {
-        const auto u = static_cast<unsigned char>(c);
-        out += u < 0x20 || u == 0x7F || std::string_view("/\\:*?\"<>|%").find(c) != std::string_view::npos
-                   ? '_'
-                   : c;
-    }
+    for_each_character(composed(name), [&](char32_t c, std::string_view bytes) {
+        const bool bad =
+            is_unprintable(c) || (c < 0x80 && std::string_view("/\\:*?\"<>|%").find(static_cast<char>(c)) !=
+                                                  std::string_view::npos);
+        out += bad ? std::string_view("_") : bytes;
+    });
     if (out.empty() || out == "." || out == "..")
         out = std::string(std::max<std::size_t>(out.size(), 1), '_');
     if (out.back() == '.' || out.back() == ' ') out.back() = '_';
@@ -67,8 +68,11 @@ void SafePaths::take(std::string_view path) {
 std::string SafePaths::unused(const std::string& folder, const std::string& component) {
     const auto in = folder.empty() ? std::string() : folder + "/";
     auto path = in + component;
-    for (int number = 2; !used_.insert(folded(path)).second; ++number)
-        path = in + numbered(component, number);
+    if (used_.insert(folded(path)).second) return path;
+    // Folders with many files of one name must not be counted through for each.
+    auto& number = last_number_[folded(path)];
+    do path = in + numbered(component, number = std::max(number + 1, 2));
+    while (!used_.insert(folded(path)).second);
     return path;
 }
 

@@ -28,7 +28,8 @@ class SafePaths {
     std::string unused(const std::string& folder, const std::string& component);
 
     std::unordered_map<std::string, std::string> folders_;
-    std::unordered_set<std::string> used_;  ///< folded
+    std::unordered_set<std::string> used_;              ///< folded
+    std::unordered_map<std::string, int> last_number_;  ///< given to a folded path that was taken
 };
 
 }  // namespace undershelf

@@ -1,13 +1,19 @@
 #include "export/verify.hpp"
 
+#include <fcntl.h>
 #include <fmt/format.h>
+#include <tbb/blocked_range.h>
+#include <tbb/parallel_for.h>
+#include <unistd.h>
 
 #include <filesystem>
 #include <fstream>
-#include <set>
+#include <mutex>
+#include <unordered_set>
 
 #include "base/error.hpp"
 #include "base/sha256.hpp"
+#include "export/output_file.hpp"
 
 namespace fs = std::filesystem;
 
@@ -49,45 +55,73 @@ class Checker {
     }
 
   private:
+    struct Line {
+        std::string path, expected;
+    };
+
+    /// Reads a manifest, then checks its files, several at a time.
     void check_manifest(const char* name, bool payload) {
         std::ifstream in(folder_ / name);
-        std::string line;
-        for (int number = 1; std::getline(in, line) && !out_.interrupted; ++number) {
-            const auto blank = line.find_first_of(" \t");
-            const auto path_at = blank == std::string::npos ? blank : line.find_first_not_of(" \t*", blank);
+        std::string text;
+        std::vector<Line> lines;
+        for (int number = 1; std::getline(in, text) && !progress_.stopped(); ++number) {
+            const auto blank = text.find_first_of(" \t");
+            const auto path_at = blank == std::string::npos ? blank : text.find_first_not_of(" \t*", blank);
             if (blank != 64 || path_at == std::string::npos) {
                 differ(fmt::format("{}, line {}, is no checksum and path.", name, number));
                 continue;
             }
-            const auto path = decoded_path(line.substr(path_at));
-            if (payload) listed_.insert(path);
-            check_file(path, line.substr(0, 64), payload);
+            lines.push_back({decoded_path(text.substr(path_at)), text.substr(0, 64)});
+        }
+        std::vector<std::string> findings(lines.size());
+        tbb::parallel_for(
+            tbb::blocked_range<std::size_t>(0, lines.size(), 1),
+            [&](const tbb::blocked_range<std::size_t>& range) {
+                for (auto i = range.begin(); i < range.end(); ++i) findings[i] = finding(lines[i]);
+            },
+            tbb::simple_partitioner());
+        out_.interrupted |= progress_.stopped();
+        if (out_.interrupted) return;
+        for (std::size_t i = 0; i < lines.size(); ++i) {
+            if (payload) ++out_.files, listed_.insert(std::move(lines[i].path));
+            if (!findings[i].empty()) {
+                differ(std::move(findings[i]));
+            } else {
+                out_.sound += payload;
+            }
         }
     }
 
-    void check_file(const std::string& path, const std::string& expected, bool payload) {
-        const fs::path relative(path);
-        out_.files += payload;
+    /// What is wrong with a file, in a sentence; nothing when it is sound.
+    std::string finding(const Line& line) {
+        const fs::path relative(line.path);
         bool escapes = relative.is_absolute();
         for (const auto& part : relative) escapes |= part == "..";
-        if (escapes) return differ(fmt::format("{} lies outside the bag and is not looked at.", path));
-        std::ifstream in(folder_ / relative, std::ios::binary);
-        if (!in) return differ(fmt::format("{} is missing.", path));
+        if (escapes) return fmt::format("{} lies outside the bag and is not looked at.", line.path);
+        const int fd = ::open((folder_ / relative).c_str(), O_RDONLY | O_CLOEXEC);
+        if (fd < 0)
+            return errno == ENOENT || errno == ENOTDIR
+                       ? fmt::format("{} is missing.", line.path)
+                       : fmt::format("{} cannot be read: {}.", line.path,
+                                     in_words({errno, std::generic_category()}));
         Sha256 hash;
-        ByteVector buffer(1 << 20);
-        while (in && !progress_.stopped()) {
-            in.read(reinterpret_cast<char*>(buffer.data()), static_cast<std::streamsize>(buffer.size()));
-            const auto n = static_cast<std::size_t>(in.gcount());
-            hash.add(Bytes(buffer).first(n));
-            progress_.at(out_.bytes += n, 0);
+        thread_local ByteVector buffer(256 << 10);
+        ssize_t n = 0;
+        while (!progress_.stopped() &&
+               ((n = ::read(fd, buffer.data(), buffer.size())) > 0 || (n < 0 && errno == EINTR))) {
+            if (n < 0) continue;
+            hash.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
+            const std::lock_guard lock(mutex_);
+            progress_.at(out_.bytes += static_cast<std::uint64_t>(n), 0);
         }
-        if (progress_.stopped()) {
-            out_.interrupted = true;
-        } else if (hash.hex() != expected) {
-            differ(fmt::format("{} is not what was exported: its checksum differs.", path));
-        } else {
-            out_.sound += payload;
-        }
+        const auto trouble = n < 0 ? errno : 0;
+        ::close(fd);
+        if (trouble)
+            return fmt::format("{} cannot be read: {}.", line.path,
+                               in_words({trouble, std::generic_category()}));
+        return hash.hex() == line.expected
+                   ? std::string()
+                   : fmt::format("{} is not what was exported: its checksum differs.", line.path);
     }
 
     void find_strangers() {
@@ -95,7 +129,7 @@ class Checker {
         for (fs::recursive_directory_iterator it(folder_ / "data", ec), end; !ec && it != end;
              it.increment(ec)) {
             if (it->is_directory(ec)) continue;
-            const auto path = fs::relative(it->path(), folder_, ec).generic_string();
+            const auto path = it->path().lexically_relative(folder_).generic_string();
             if (!listed_.count(path))
                 differ(fmt::format("{} was added; the manifest does not know it.", path));
         }
@@ -106,7 +140,8 @@ class Checker {
     fs::path folder_;
     Progress& progress_;
     Verification out_;
-    std::set<std::string> listed_;
+    std::mutex mutex_;
+    std::unordered_set<std::string> listed_;
 };
 
 }  // namespace

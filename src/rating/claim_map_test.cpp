@@ -43,6 +43,27 @@ TEST(ClaimMap, NamesOfOneContentDoNotQuarrel) {
     EXPECT_TRUE(map.losses({0, 100}, 7, 5).empty());
 }
 
+TEST(ClaimMap, LooksAtNoMoreThanItMay) {
+    std::vector<Claim> claims;
+    for (std::uint64_t i = 0; i < 100; ++i)
+        claims.push_back({{i * 10, 10}, i + 10, static_cast<std::int64_t>(i), live_rank});
+    const ClaimMap map(claims);
+    std::uint64_t looks = 30;
+    const auto losses = map.losses({0, 1000}, 1, 5, looks);
+    EXPECT_EQ(looks, 0u);
+    ASSERT_EQ(losses.size(), 31u);
+    EXPECT_TRUE(losses.back().contested);
+    EXPECT_EQ(losses.back().range, (ByteRange{300, 700}));
+}
+
+TEST(ClaimMap, EndsEarlyWhenAsked) {
+    struct Stopped final : Progress {
+        bool stopped() const override { return true; }
+    };
+    std::vector<Claim> claims(2'000'000, Claim{{10, 10}, 1, 1, 5});
+    EXPECT_EQ(ClaimMap(std::move(claims), Stopped()).claims(), 0u);
+}
+
 TEST(ClaimMap, IsEmptyWithoutClaims) {
     EXPECT_TRUE(ClaimMap({}).losses({0, 10}, 1, 1).empty());
     EXPECT_TRUE(ClaimMap({{{5, 0}, 1, 1, 1}}).losses({0, 10}, 2, 1).empty());

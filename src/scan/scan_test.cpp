@@ -67,6 +67,29 @@ TEST(Scan, KeepsWhatItHasWhenInterrupted) {
         EXPECT_NE(std::find(all.begin(), all.end(), entry), all.end()) << entry.second;
 }
 
+TEST(Scan, CanBeInterruptedInEveryStage) {
+    const test::TemporaryFolder folder;
+    const auto image = make_card(folder);
+    struct StopIn final : Progress {
+        std::string stage_name;
+        bool stop = false;
+        void stage(std::string_view what) override { stop |= what == stage_name; }
+        bool stopped() const override { return stop; }
+    };
+    Progress whole;
+    scan({image, folder.at("whole.shelf"), {}, {}}, whole);
+    for (const char* stage : {"reading folders", "looking for lost folders", "reading deleted entries",
+                              "reading remnants", "rating", "comparing contents"}) {
+        const auto shelf = folder.at(std::string(stage) + ".shelf");
+        StopIn early;
+        early.stage_name = stage;
+        EXPECT_TRUE(scan({image, shelf, {}, {}}, early).interrupted) << stage;
+        EXPECT_EQ(Shelf(shelf).last_scan()->state, "interrupted") << stage;
+        EXPECT_FALSE(scan({image, shelf, {}, {}}, whole).interrupted) << stage;
+        EXPECT_EQ(listing(shelf), listing(folder.at("whole.shelf"))) << stage;
+    }
+}
+
 TEST(Scan, CanBeListedWhileItRuns) {
     const test::TemporaryFolder folder;
     const auto image = make_card(folder);

@@ -157,13 +157,20 @@ void read_entry(const Rows& row, ShelfEntry& e) {
     e.marked = !row.null(25);
 }
 
+ByteVector blob_of(SQLite::Statement& query, std::int64_t entry) {
+    query.bind(1, entry);
+    ByteVector out;
+    if (query.executeStep()) {
+        const auto column = query.getColumn(0);
+        const auto* data = static_cast<const std::uint8_t*>(column.getBlob());
+        out.assign(data, data + column.getBytes());
+    }
+    query.reset();  // else it would hold on to the state of the shelf that it has seen
+    return out;
+}
 ByteVector blob_of(SQLite::Database& db, const char* sql, std::int64_t entry) {
     SQLite::Statement query(db, sql);
-    query.bind(1, entry);
-    if (!query.executeStep()) return {};
-    const auto column = query.getColumn(0);
-    const auto* data = static_cast<const std::uint8_t*>(column.getBlob());
-    return {data, data + column.getBytes()};
+    return blob_of(query, entry);
 }
 
 }  // namespace
@@ -291,7 +298,10 @@ std::uint64_t Shelf::count(const Selection& selection) const {
 }
 
 std::vector<Piece> Shelf::pieces(std::int64_t entry) const {
-    return unpack_pieces(blob_of(*db_, "SELECT pieces FROM contents WHERE entry = ?", entry));
+    if (!pieces_query_)
+        pieces_query_ =
+            std::make_unique<SQLite::Statement>(*db_, "SELECT pieces FROM contents WHERE entry = ?");
+    return unpack_pieces(blob_of(*pieces_query_, entry));
 }
 std::vector<ByteRange> Shelf::claims(std::int64_t entry) const {
     return unpack_ranges(blob_of(*db_, "SELECT claims FROM contents WHERE entry = ?", entry));
@@ -335,6 +345,13 @@ std::uint64_t Shelf::mark(const Selection& selection, bool on) {
     return static_cast<std::uint64_t>(s.exec());
 }
 
+namespace {
+/// A sum of sizes may be more than any number of bytes.
+std::uint64_t bytes_from(double sum) {
+    return sum < 18446744073709551615.0 ? static_cast<std::uint64_t>(sum) : ~0ull;
+}
+}  // namespace
+
 std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
     const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
     SQLite::Statement q(*db_,
@@ -345,7 +362,7 @@ std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
     while (q.executeStep()) {
         out.push_back({q.getColumn(0).getString(), static_cast<Grade>(q.getColumn(1).getInt()),
                        q.getColumn(2).getInt() != 0, static_cast<std::uint64_t>(q.getColumn(3).getInt64()),
-                       static_cast<std::uint64_t>(q.getColumn(4).getDouble())});
+                       bytes_from(q.getColumn(4).getDouble())});
     }
     return out;
 }

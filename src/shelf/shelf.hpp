@@ -94,6 +94,7 @@ class Shelf {
   private:
     std::string path_;
     std::unique_ptr<SQLite::Database> db_;
+    mutable std::unique_ptr<SQLite::Statement> pieces_query_;  ///< prepared once, for exports of many files
 };
 
 /// Adds the functions that selections need: fold, name_fits, name_fits_folded, path_within.

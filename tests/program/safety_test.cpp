@@ -146,13 +146,7 @@ TEST_F(Safety, FollowsASourceThatMoved) {
 }
 
 TEST_F(Safety, WantsRoomBeforeTheFirstByte) {
-    FatImage card;
-    card.add(0, {short_name("HUGE    BIN"), u"huge.bin", 10, 0xFFFFFFFF});
-    for (int i = 0; i < 14; ++i)
-        card.add(
-            0,
-            {short_name("HUGE" + std::string(1, static_cast<char>('A' + i)) + "   BIN"), {}, 20, 0xFFFFFFFF});
-    folder.write("card.img", card.bytes());
+    make_card(3'000'000);
     run({"scan", "card.img"});
     const auto made = shell("mkdir small && mount -t tmpfs -o size=1m none small");
     if (made.status != 0) GTEST_SKIP() << "no small file system can be mounted here: " << made.err;

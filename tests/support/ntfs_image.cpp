@@ -31,8 +31,9 @@ ByteVector non_resident(std::uint32_t type, const std::vector<TestRun>& runs, st
     ByteVector list;
     std::uint64_t clusters = 0;
     for (const auto& r : runs) {
-        list.push_back(r.step ? 0x21 : 0x01);
-        list.push_back(r.count);
+        const int count_bytes = r.count < 256 ? 1 : 8;
+        list.push_back(static_cast<std::uint8_t>((r.step ? 0x20 : 0) | count_bytes));
+        for (int i = 0; i < count_bytes; ++i) list.push_back(static_cast<std::uint8_t>(r.count >> 8 * i));
         if (r.step)
             list.push_back(static_cast<std::uint8_t>(r.step)),
                 list.push_back(static_cast<std::uint8_t>(r.step >> 8));

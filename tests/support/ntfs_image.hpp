@@ -17,7 +17,7 @@ ByteVector resident(std::uint32_t type, Bytes value, const std::u16string& name 
 
 struct TestRun {
     std::int64_t step;  ///< to the LCN before; 0: sparse
-    std::uint8_t count;
+    std::uint64_t count;
 };
 ByteVector non_resident(std::uint32_t type, const std::vector<TestRun>& runs, std::uint64_t size,
                         std::uint64_t valid, std::uint16_t flags = 0, std::uint64_t svcn = 0,

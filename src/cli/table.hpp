@@ -1,0 +1,33 @@
+#pragma once
+// A small table that is known whole before it is printed. Where the terminal is too narrow for its columns
+// each row becomes a few lines.
+
+#include <string>
+#include <vector>
+
+#include "cli/terminal.hpp"
+
+namespace undershelf::cli {
+
+class Table {
+  public:
+    struct Head {
+        std::string title;
+        int width;  ///< at least; wider cells push the rest aside
+        bool to_right = false;
+    };
+    Table(const Terminal& terminal, std::vector<Head> heads);
+    /// A cell of `-` says nothing, and is left out of a narrow form.
+    void row(std::vector<std::string> cells);
+    void print() const;
+
+  private:
+    void print_wide() const;
+    void print_stacked() const;
+
+    const Terminal& terminal_;
+    std::vector<Head> heads_;
+    std::vector<std::vector<std::string>> rows_;
+};
+
+}  // namespace undershelf::cli

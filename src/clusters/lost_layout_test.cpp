@@ -1,0 +1,62 @@
+#include "clusters/lost_layout.hpp"
+
+#include <gtest/gtest.h>
+
+#include <random>
+
+namespace undershelf::clusters {
+
+namespace {
+using Runs = std::vector<Run>;
+
+/// The same answer cluster by cluster.
+Runs simple_guess(const Grid& grid, const ClusterSet& busy, const std::vector<LiveExtent>& live,
+                  Cluster start, std::uint64_t clusters, std::int64_t written) {
+    Runs out{{start, 1}};
+    for (std::uint64_t c = start + 1; c < grid.end() && cluster_total(out) < clusters; ++c) {
+        bool was_in_use = busy.has(c);
+        for (const auto& e : live) {
+            if (c >= e.run.first && c < e.run.end() && e.created > written && written) was_in_use = false;
+        }
+        if (!was_in_use) append_cluster(out, static_cast<Cluster>(c));
+    }
+    return out;
+}
+}  // namespace
+
+TEST(LostLayout, AgreesWithLookingAtEveryCluster) {
+    std::mt19937 random(11);
+    const Grid grid{0, 512, 200};
+    for (int round = 0; round < 300; ++round) {
+        ClusterSet busy(200);
+        std::vector<LiveExtent> live;
+        for (Cluster c = 2; c < 190;) {
+            const clusters::Run run{c + static_cast<Cluster>(random() % 6),
+                                    1 + static_cast<std::uint32_t>(random() % 9)};
+            if (random() % 3) live.push_back({run, static_cast<std::int64_t>(random() % 5) * 100});
+            busy.add(run);
+            c = run.end();
+        }
+        const LostLayout layout(grid, busy, live);
+        for (const std::int64_t written : {0, 150, 300}) {
+            const auto start = static_cast<Cluster>(2 + random() % 190);
+            const auto clusters = 1 + random() % 80;
+            EXPECT_EQ(layout.guess(start, clusters, written, 1000).runs,
+                      simple_guess(grid, busy, live, start, clusters, written));
+        }
+    }
+}
+
+TEST(LostLayout, StopsAtTheRunsItMayHave) {
+    const Grid grid{0, 512, 1'000'000};
+    ClusterSet busy(1'000'000);
+    for (std::uint64_t c = 3; c < 1'000'000; c += 2) busy.add(c);
+    const LostLayout layout(grid, busy, {});
+    const auto guess = layout.guess(2, 400'000, 0, 100);
+    EXPECT_TRUE(guess.cut);
+    EXPECT_EQ(guess.runs.size(), 100u);
+    EXPECT_FALSE(layout.guess(2, 50, 0, 100).cut);
+    EXPECT_TRUE(layout.guess(2, 0, 0, 100).runs.empty());
+}
+
+}  // namespace undershelf::clusters

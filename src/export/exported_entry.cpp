@@ -1,0 +1,87 @@
+#include "export/exported_entry.hpp"
+
+#include <algorithm>
+#include <charconv>
+#include <nlohmann/json.hpp>
+#include <string_view>
+
+using nlohmann::json;
+
+namespace undershelf {
+
+std::string to_json_line(const ExportedEntry& e) {
+    nlohmann::ordered_json j;
+    j["id"] = e.id;
+    j["path"] = e.path;
+    j["path_in_bag"] =
+        e.path_in_bag ? nlohmann::ordered_json(*e.path_in_bag) : nlohmann::ordered_json(nullptr);
+    j["size"] = e.size;
+    j["written"] = e.written;
+    j["missing"] = json::array();
+    for (const auto& m : e.missing) j["missing"].push_back({m.offset, m.length});
+    j["sha256"] = e.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.sha256);
+    j["outcome"] = e.outcome;
+    j["why"] = e.why;
+    if (!e.attributes.empty()) j["attributes"] = e.attributes;
+    return j.dump(-1, ' ', false, json::error_handler_t::replace);
+}
+
+std::optional<ExportedEntry> from_json_line(const std::string& line) {
+    const auto j = json::parse(line, nullptr, false);
+    if (!j.is_object() || !j.contains("outcome") || !j.contains("id")) return std::nullopt;
+    try {
+        ExportedEntry e;
+        e.id = j.at("id").get<std::int64_t>();
+        e.path = j.value("path", "");
+        if (j.at("path_in_bag").is_string()) e.path_in_bag = j.at("path_in_bag").get<std::string>();
+        e.size = j.at("size").get<std::uint64_t>();
+        e.written = j.at("written").get<std::uint64_t>();
+        for (const auto& m : j.at("missing"))
+            e.missing.push_back({m.at(0).get<std::uint64_t>(), m.at(1).get<std::uint64_t>()});
+        if (j.at("sha256").is_string()) e.sha256 = j.at("sha256").get<std::string>();
+        e.outcome = j.at("outcome").get<std::string>();
+        e.why = j.value("why", "");
+        if (j.contains("attributes")) e.attributes = j.at("attributes").get<std::vector<std::string>>();
+        return e;
+    } catch (const json::exception&) {
+        return std::nullopt;
+    }
+}
+
+namespace {
+
+/// The text behind `key`, up to the character that ends a value of its kind; nothing when it is escaped.
+std::optional<std::string_view> value_behind(std::string_view line, std::string_view key) {
+    const auto at = line.find(key);
+    if (at == std::string_view::npos) return std::nullopt;
+    const auto from = at + key.size();
+    const bool quoted = line[from - 1] == '"';
+    const auto to = line.find_first_of(quoted ? "\"\\" : ",}", from);
+    if (to == std::string_view::npos || line[to] == '\\') return std::nullopt;
+    return line.substr(from, to - from);
+}
+
+template <class Number>
+bool parse(const std::optional<std::string_view>& text, Number& out) {
+    return text && std::from_chars(text->data(), text->data() + text->size(), out).ec == std::errc{};
+}
+
+}  // namespace
+
+std::optional<LineGist> gist_of(const std::string& line) {
+    LineGist out;
+    // Keys stand in the order of writing, so that what a path spells cannot be taken for one of them.
+    const auto rest = std::string_view(line).substr(std::min(line.size(), line.find("\"path_in_bag\":")));
+    const auto path = value_behind(rest, "\"path_in_bag\":\""), hash = value_behind(rest, "\"sha256\":\"");
+    if (path && hash && line.find("\"path_in_bag\":") == line.rfind("\"path_in_bag\":") &&
+        parse(value_behind(line, "{\"id\":"), out.id) && parse(value_behind(rest, "\"size\":"), out.size)) {
+        out.path_in_bag = *path;
+        out.sha256 = *hash;
+        return out;
+    }
+    auto e = from_json_line(line);
+    if (!e) return std::nullopt;
+    return LineGist{e->id, e->size, std::move(e->path_in_bag), std::move(e->sha256)};
+}
+
+}  // namespace undershelf

@@ -1,0 +1,39 @@
+#pragma once
+// One line of exported.jsonl: what became of one entry.
+
+#include <cstdint>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "base/byte_range.hpp"
+
+namespace undershelf {
+
+struct ExportedEntry {
+    std::int64_t id = 0;
+    std::string path;                        ///< on the volume
+    std::optional<std::string> path_in_bag;  ///< begins with data/; none when nothing was written
+    std::uint64_t size = 0;
+    std::uint64_t written = 0;       ///< bytes of the file that are not filled in
+    std::vector<ByteRange> missing;  ///< ranges of the file filled with zeros
+    std::string sha256;
+    std::string outcome;  ///< whole, partial, skipped, failed
+    std::string why;
+    std::vector<std::string> attributes;  ///< hidden, system, read-only, where set
+};
+
+std::string to_json_line(const ExportedEntry& entry);
+/// Nothing for a line that is cut off or something else.
+std::optional<ExportedEntry> from_json_line(const std::string& line);
+
+/// What a manifest needs of a line, without taking all of it apart: lines are of to_json_line()'s making.
+struct LineGist {
+    std::int64_t id = 0;
+    std::uint64_t size = 0;
+    std::optional<std::string> path_in_bag;
+    std::string sha256;
+};
+std::optional<LineGist> gist_of(const std::string& line);
+
+}  // namespace undershelf

@@ -1,0 +1,73 @@
+#include "export/room.hpp"
+
+#include <fmt/format.h>
+#include <sys/statvfs.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "base/error.hpp"
+#include "base/saturating.hpp"
+
+namespace fs = std::filesystem;
+
+namespace undershelf {
+
+namespace {
+constexpr std::uint64_t block = 4096;  ///< files take whole ones
+/// Of smaller files holes are not worth looking for.
+constexpr std::uint64_t look_from = 16 << 20;
+
+std::uint64_t room_for(const Shelf& shelf, const Source& source, const ShelfEntry& e) {
+    if (e.size < look_from) return (e.size + block - 1) / block * block;
+    const auto pieces = shelf.pieces(e.id);
+    if (is_mostly_holes(e, pieces, source)) return 0;
+    return (std::min(e.size, bytes_held(pieces)) + block - 1) / block * block;
+}
+
+fs::path existing_part(fs::path folder) {
+    std::error_code ec;
+    while (!fs::exists(folder, ec) && folder.has_parent_path() && folder != folder.parent_path())
+        folder = folder.parent_path();
+    return folder;
+}
+}  // namespace
+
+std::uint64_t bytes_held(const std::vector<Piece>& pieces) {
+    std::uint64_t sum = 0;
+    for (const auto& p : pieces) {
+        if (p.kind != PieceKind::zeros && p.kind != PieceKind::missing) sum = saturating_add(sum, p.length);
+    }
+    return sum;
+}
+
+bool is_mostly_holes(const ShelfEntry& e, const std::vector<Piece>& pieces, const Source& source) {
+    return e.size > source.size() && bytes_held(pieces) < e.size / 2;
+}
+
+void check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options) {
+    std::uint64_t needed = 0, files = 0;
+    shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
+        if (e.is_dir || e.layout == Layout::none) return true;
+        needed = saturating_add(needed, room_for(shelf, source, e));
+        ++files;
+        return true;
+    });
+    struct statvfs room {};
+    if (::statvfs(existing_part(fs::absolute(options.to)).c_str(), &room) != 0) return;
+    const auto free = std::uint64_t{room.f_bavail} * room.f_frsize;
+    if (needed <= free) return;
+    std::uint64_t there = 0;
+    std::error_code ec;
+    for (fs::recursive_directory_iterator it(options.to, ec), end; !ec && it != end; it.increment(ec)) {
+        if (it->is_regular_file(ec)) there += it->file_size(ec);
+    }
+    if (needed > free + there) {
+        throw Error(Trouble::refused,
+                    fmt::format("{} has {} bytes free, and the {} selected files need {}. Choose a larger "
+                                "destination or select less, for example with --grade likely+.",
+                                options.to, free, files, needed));
+    }
+}
+
+}  // namespace undershelf
