@@ -55,6 +55,9 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
 po::options_description selection_options();
 Selection selection_from(const po::variables_map& given);
 
+/// The number given for an option; nothing without one.
+std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option);
+
 po::options_description color_option();
 Terminal terminal_from(const po::variables_map& given);
 

@@ -139,7 +139,7 @@ po::options_description selection_options() {
         "verified, likely, doubtful, partial, gone; likely+ for likely or better")(
         "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
         "hide-copies", "leave out lost ones that a live file holds byte for byte")(
-        "same-as", po::value<std::int64_t>(), "this entry and all with the same content")(
+        "same-as", po::value<std::string>(), "this entry and all with the same content")(
         "marked", "those kept with undershelf mark")("size", po::value<std::string>(),
                                                      "sizes: 10k..2M, 500.., ..1G")(
         "modified", po::value<std::string>(), "dates of change: 2024-03..2024-05, 2024.., ..today")(
@@ -182,9 +182,15 @@ Selection selection_from(const po::variables_map& given) {
     s.no_live = given.count("no-live");
     s.hide_copies = given.count("hide-copies");
     s.marked = given.count("marked");
-    if (given.count("same-as")) s.same_as = given["same-as"].as<std::int64_t>();
+    if (given.count("same-as"))
+        s.same_as = parse_number<std::int64_t>(given["same-as"].as<std::string>(), "same-as");
     s.match_case = given.count("match-case");
     return s;
+}
+
+std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option) {
+    if (!given.count(option)) return std::nullopt;
+    return parse_number<std::uint64_t>(given[option].as<std::string>(), option);
 }
 
 po::options_description color_option() {
@@ -215,6 +221,17 @@ std::vector<SortKey> sort_from(const po::variables_map& given) {
 }
 
 namespace {
+/// No option has a per cent sign in its name; the parser would look for its own placeholders there, without
+/// end.
+void check_names(const Words& arguments, const Command& command) {
+    for (const auto& word : arguments) {
+        if (word == "--") return;
+        const auto name = word.substr(0, word.find('='));
+        if (name.starts_with("-") && name.find('%') != std::string::npos)
+            misuse(fmt::format("There is no option `{}`. See `undershelf {} --help`.", name, command.name));
+    }
+}
+
 /// An option without a value is a slip of the hand, or of a script's variable; nothing is guessed from it.
 void check_values(const po::parsed_options& parsed, const Command& command) {
     for (const auto& option : parsed.options) {
@@ -238,6 +255,7 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
         order.add((":" + name).c_str(), 1);
     }
     po::variables_map given;
+    check_names(arguments, command);
     try {
         auto parsed = po::command_line_parser(arguments).options(with_positional).positional(order);
         // Options may not be shortened: what is a unique start today may be ambiguous tomorrow.

@@ -68,7 +68,7 @@ void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, 
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("bytes", po::value<std::uint64_t>(), "how many bytes (default 512; with --to all)")(
+    options.add_options()("bytes", po::value<std::string>(), "how many bytes (default 512; with --to all)")(
         "as", po::value<std::string>()->default_value("auto"), "auto, text or hex")(
         "to", po::value<std::string>(), "write them to this file instead")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
@@ -93,14 +93,12 @@ int run(const std::vector<std::string>& arguments) {
                                 entry.path()));
     const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
     ContentStream stream(*source, shelf.pieces(entry.id), entry.size);
-    const bool limited = given->count("bytes");
+    const auto limit = number_from(*given, "bytes");
     if (given->count("to")) {
-        save(entry, stream, *source, (*given)["to"].as<std::string>(),
-             limited ? (*given)["bytes"].as<std::uint64_t>() : entry.size);
+        save(entry, stream, *source, (*given)["to"].as<std::string>(), limit.value_or(entry.size));
         return done;
     }
-    const auto wanted =
-        std::min(limited ? (*given)["bytes"].as<std::uint64_t>() : default_bytes, most_on_screen);
+    const auto wanted = std::min(limit.value_or(default_bytes), most_on_screen);
     ByteVector bytes(static_cast<std::size_t>(std::min(wanted, entry.size)));
     const auto missing = stream.read(0, bytes);
     const auto format = recognise_format(bytes);

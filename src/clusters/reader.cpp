@@ -44,8 +44,10 @@ Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std
 
 void Reader::read(EntrySink& sink, Progress& progress) {
     budget_ = &sink.budget();
+    progress_ = &progress;
     sink.in_use({volume_.offset, grid_.data_offset - volume_.offset});
     read_live_tree(sink, progress);
+    if (progress.stopped()) return;
     report_unowned(sink);
     live_is_read();
     lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));

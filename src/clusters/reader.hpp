@@ -55,6 +55,10 @@ class Reader : public VolumeReader, protected FolderSigns {
 
     // What they share.
 
+    /// True once the work should end; folders may have a million entries, so that it is asked between these,
+    /// too.
+    bool stopped() const { return progress_->stopped(); }
+
     /// Notes the clusters that a live entry holds.
     void hold(const std::vector<Run>& runs, std::int64_t created);
     /// A live folder in clusters of its own: it will be read.
@@ -84,6 +88,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     const Source& source_;
     Volume volume_;
     Grid grid_;
+    const Progress* progress_ = nullptr;
     Budget* budget_ = nullptr;          ///< of the sink, while it is read
     ClusterSet taken_;                  ///< held by live entries
     std::vector<std::uint64_t> hints_;  ///< source offsets near which lost folders may lie

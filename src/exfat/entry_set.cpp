@@ -142,11 +142,19 @@ class FolderParser {
 
 }  // namespace
 
+namespace {
+/// The step of both sums: rotated by one to the right, then added to.
+std::uint16_t rotated(std::uint16_t sum, unsigned byte) {
+    const std::uint32_t wide = sum;
+    return static_cast<std::uint16_t>((wide << 15 | wide >> 1) + byte);
+}
+}  // namespace
+
 std::uint16_t set_checksum(Bytes set) {
     std::uint16_t sum = 0;
     for (std::size_t i = 0; i < set.size(); ++i) {
         if (i == 2 || i == 3) continue;
-        sum = static_cast<std::uint16_t>((sum << 15 | sum >> 1) + set[i]);
+        sum = rotated(sum, set[i]);
     }
     return sum;
 }
@@ -156,8 +164,7 @@ std::uint16_t name_hash(std::u16string_view name) {
     for (const char16_t unit : name) {
         const bool surrogate = unit >= 0xD800 && unit < 0xE000;
         const auto upper = surrogate ? unit : static_cast<char16_t>(u_toupper(unit));
-        for (const unsigned byte : {upper & 0xFFu, upper >> 8 & 0xFFu})
-            hash = static_cast<std::uint16_t>((hash << 15 | hash >> 1) + byte);
+        for (const unsigned byte : {upper & 0xFFu, upper >> 8 & 0xFFu}) hash = rotated(hash, byte);
     }
     return hash;
 }

@@ -35,6 +35,7 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
     }
     const auto listing = parse_folder(bytes);
     for (const auto& set : listing.sets) {
+        if (stopped()) break;
         if (set.in_use && !set.after_end) {
             read_live_set(set, folder, sink);
         } else if (grid_.holds(set.stream.FirstCluster.value())) {
@@ -171,6 +172,7 @@ std::optional<Reader::Place> Reader::old_chain(const EntrySet& set) {
 void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) {
     const auto listing = parse_folder(bytes);
     for (const auto& set : listing.sets) {
+        if (stopped()) return;
         const bool lost = !set.in_use || set.after_end || !folder.live;
         if (lost && set.after_end == leftovers) read_lost_set(set, folder, sink);
     }

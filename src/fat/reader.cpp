@@ -40,6 +40,7 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
     }
     const auto listing = parse_folder(bytes);
     for (const auto& slots : listing.entries) {
+        if (stopped()) break;
         const auto start = start_cluster(slots.entry, geometry_.width);
         if (slots.erased && grid_.holds(start)) hints_.push_back(grid_.offset(start));
         if (slots.erased && is_plausible(slots.entry, true)) starts_.learn(slots.entry);

@@ -18,6 +18,7 @@ void Reader::live_is_read() {
 void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) {
     const auto listing = parse_folder(bytes);
     for (const auto& slots : listing.entries) {
+        if (stopped()) return;
         const bool lost = slots.erased || slots.after_end || !folder.live;
         if (lost && slots.after_end == leftovers && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
             read_lost_entry(slots, folder, listing, sink);

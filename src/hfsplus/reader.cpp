@@ -122,6 +122,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     catalogue_ = open_tree(header_.catalogFile, kHFSCatalogFileID, "catalogue", sink);
     bounds_.nodes = catalogue_.nodes();
     read_catalogue(sink, progress);
+    if (progress.stopped()) return;
     resolve_links(sink);
     if (!std::is_sorted(live_.begin(), live_.end())) std::sort(live_.begin(), live_.end());
     report_unowned(sink);

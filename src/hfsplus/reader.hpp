@@ -57,7 +57,7 @@ class Reader final : public VolumeReader {
     void add_lost_attribute(std::uint32_t id, KnownAttribute&& attribute);
     void read_journal_images(EntrySink& sink, Progress& progress);
     void take(Item&& item, std::uint64_t order);
-    void emit_lost(EntrySink& sink);
+    void emit_lost(EntrySink& sink, Progress& progress);
     void emit_lost_item(std::uint32_t id, const LostItems::Lost& lost, EntrySink& sink);
     void gather_dates();
     void argue_date(std::uint32_t id, Entry& entry) const;

@@ -22,7 +22,7 @@ void Reader::remnants(EntrySink& sink, Progress& progress) {
     }
     if (lost_.full())
         sink.diagnostic("Leftovers tell of more items than are kept in memory; the rest is left out.");
-    emit_lost(sink);
+    emit_lost(sink, progress);
 }
 
 const Reader::Live* Reader::live_of(std::uint32_t id, std::uint32_t created) const {
@@ -159,7 +159,7 @@ void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
     read_journal(source_, geometry_, header_.journalInfoBlock.value(), into);
 }
 
-void Reader::emit_lost(EntrySink& sink) {
+void Reader::emit_lost(EntrySink& sink, Progress& progress) {
     for (const auto& [id, place] : renames_) {
         const bool is_dir = folders_.count(id);
         sink.evidence(Composer::key_of(id, is_dir),
@@ -168,6 +168,7 @@ void Reader::emit_lost(EntrySink& sink) {
     gather_dates();
     std::set<std::uint64_t> told;
     for (const auto& [id, lost] : lost_.items()) {
+        if (progress.stopped()) return;
         emit_lost_item(id, lost, sink);
         for (const auto& s : lost.states) told.insert(place_print(s.item.parent, s.item.name));
         if (lost.thread) told.insert(place_print(lost.thread->parent, lost.thread->name));
@@ -177,6 +178,7 @@ void Reader::emit_lost(EntrySink& sink) {
     for (const auto& l : live_) live_prints_.push_back(l.print);
     std::sort(live_prints_.begin(), live_prints_.end());
     for (const auto& name : lost_.names()) {
+        if (progress.stopped()) return;
         const auto print = place_print(name.parent, name.name);
         if (!std::binary_search(live_prints_.begin(), live_prints_.end(), print) && told.insert(print).second)
             emit_bare_name(name, sink);

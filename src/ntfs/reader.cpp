@@ -34,7 +34,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
         sink.diagnostic("Record 0 of the $MFT is damaged; its run list was taken from $MFTMirr.");
     table_.look(sink, progress);
     read_records(sink, progress);
-    report_unowned(sink);
+    if (!progress.stopped()) report_unowned(sink);
 }
 
 /// Records are parsed by several threads, and handed over in the order of their numbers.

@@ -1,0 +1,90 @@
+#include "targets.hpp"
+
+#include <string>
+
+#include "cli/command.hpp"
+#include "exfat/file_system.hpp"
+#include "fat/file_system.hpp"
+#include "hfsplus/file_system.hpp"
+#include "layout/find_volumes.hpp"
+#include "ntfs/file_system.hpp"
+#include "patched_volume.hpp"
+#include "scan/file_systems.hpp"
+#include "seed_volumes.hpp"
+#include "shelf/packing.hpp"
+
+namespace undershelf::fuzz {
+
+namespace {
+
+template <const FileSystem& (*file_system)(), std::vector<ByteVector> (*volumes)()>
+void read_volume(Bytes input) {
+    static const auto seeds = seeds_of(volumes());
+    read_all(file_system(), *patched(seeds, input));
+}
+
+/// Partition maps, and which volumes stand where.
+void find_on_disk(Bytes input) {
+    static const auto seeds = seeds_of(disks());
+    find_volumes(*patched(seeds, input), file_systems());
+}
+
+/// Trace finders get whatever stands on a drive.
+void sweep(Bytes input) {
+    struct Counter final : TraceSink {
+        void trace(const Trace&) override { ++count; }
+        std::uint64_t count = 0;
+    } counter;
+    if (input.empty()) return;
+    const SweepBuffer buffer{input.subspan(1), input[0] * 7ull, (input.size() - 1) * 3 / 4};
+    for (const auto* fs : file_systems()) fs->find_traces(buffer, counter);
+}
+
+/// A shelf may come from anywhere.
+void unpack(Bytes input) {
+    pack_pieces(unpack_pieces(input));
+    pack_ranges(unpack_ranges(input));
+    pack_evidence(unpack_evidence(input));
+}
+
+/// Command lines: words between line ends, as the selection options take them.
+void select(Bytes input) {
+    std::vector<std::string> words(1);
+    for (const auto byte : input) {
+        if (byte == '\n') {
+            words.emplace_back();
+        } else {
+            words.back() += static_cast<char>(byte ? byte : ' ');
+        }
+    }
+    for (const auto& word : words) {
+        if (word == "--help" || word == "-h") return;  // prints
+    }
+    const cli::Command command{"list", "", "", {}, false};
+    try {
+        auto options = cli::selection_options();
+        options.add_options()("sort", cli::po::value<std::vector<std::string>>(), "");
+        const auto given = cli::parse(command, options, {}, words);
+        if (!given) return;
+        where_clause(cli::selection_from(*given));
+        cli::sort_from(*given);
+    } catch (const Error&) {
+        // Wrong usage, said in a sentence.
+    }
+}
+
+}  // namespace
+
+const std::vector<Target>& targets() {
+    static const std::vector<Target> all{{"fat", read_volume<fat::file_system, fat_volumes>},
+                                         {"exfat", read_volume<exfat::file_system, exfat_volumes>},
+                                         {"ntfs", read_volume<ntfs::file_system, ntfs_volumes>},
+                                         {"hfsplus", read_volume<hfsplus::file_system, hfsplus_volumes>},
+                                         {"disk", find_on_disk},
+                                         {"sweep", sweep},
+                                         {"unpack", unpack},
+                                         {"select", select}};
+    return all;
+}
+
+}  // namespace undershelf::fuzz
