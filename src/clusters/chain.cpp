@@ -48,7 +48,8 @@ std::optional<std::uint32_t> TableEntries::at(Cluster c) const {
     }
     const std::uint8_t* p = window_.bytes.data() + (at - start);
     const std::uint32_t low = p[0] | static_cast<std::uint32_t>(p[1]) << 8;
-    if (bits_ == 32) return low | static_cast<std::uint32_t>(p[2]) << 16 | static_cast<std::uint32_t>(p[3]) << 24;
+    if (bits_ == 32)
+        return low | static_cast<std::uint32_t>(p[2]) << 16 | static_cast<std::uint32_t>(p[3]) << 24;
     return bits_ == 16 ? low : c % 2 ? low >> 4 : low & 0xFFF;
 }
 

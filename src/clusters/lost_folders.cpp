@@ -16,7 +16,8 @@ constexpr int most_candidates = 64;
 }  // namespace
 
 LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy,
-                         const FolderSigns& signs, const std::vector<std::uint64_t>& known, Progress& progress)
+                         const FolderSigns& signs, const std::vector<std::uint64_t>& known,
+                         Progress& progress)
     : source_(source), grid_(grid), signs_(signs) {
     const ByteRange data{grid.data_offset, std::uint64_t{grid.within(source.size())} * grid.cluster_size};
     if (data.empty()) return;

@@ -16,9 +16,9 @@ LostLayout::LostLayout(const Grid& grid, ClusterSet busy, std::vector<LiveExtent
 }
 
 const LiveExtent* LostLayout::owner_of(std::uint64_t c) const {
-    const auto after = std::upper_bound(live_.begin(), live_.end(), c, [](std::uint64_t at, const LiveExtent& e) {
-        return at < e.run.first;
-    });
+    const auto after =
+        std::upper_bound(live_.begin(), live_.end(), c,
+                         [](std::uint64_t at, const LiveExtent& e) { return at < e.run.first; });
     if (after == live_.begin()) return nullptr;
     const auto& owner = *std::prev(after);
     return c < owner.run.end() ? &owner : nullptr;
@@ -45,9 +45,9 @@ std::uint64_t LostLayout::next_to_take(std::uint64_t c, std::int64_t written) co
     if (written == 0) return next;
     const auto* owner = owner_of(c);
     if (owner && owner->created > written) return c;
-    const auto after = std::upper_bound(live_.begin(), live_.end(), c, [](std::uint64_t at, const LiveExtent& e) {
-        return at < e.run.first;
-    });
+    const auto after =
+        std::upper_bound(live_.begin(), live_.end(), c,
+                         [](std::uint64_t at, const LiveExtent& e) { return at < e.run.first; });
     const auto younger = first_younger(static_cast<std::size_t>(after - live_.begin()), written);
     return younger < live_.size() ? std::min<std::uint64_t>(next, live_[younger].run.first) : next;
 }

@@ -71,6 +71,7 @@ void Reader::read_live_tree(EntrySink& sink, Progress& progress) {
     Folder first;
     first.key = root_key;
     first.ranges = root(runs);
+    if (!runs.empty()) first.ranges = folder_ranges(runs);
     hold(runs, 0);
     for (const auto& r : grid_.ranges(runs)) sink.in_use(r);
     std::vector<Folder> stack{std::move(first)};
@@ -120,8 +121,22 @@ void Reader::found_folder(const Entry& entry, Cluster start, const std::vector<R
     folder_starts_.emplace(start, entry.key);
     Folder folder;
     folder.key = entry.key;
-    folder.ranges = grid_.ranges(runs);
+    folder.ranges = folder_ranges(runs);
     waiting_.push_back(std::move(folder));
+}
+
+std::vector<ByteRange> Reader::folder_ranges(const std::vector<Run>& runs) const {
+    std::vector<ByteRange> out;
+    auto left = bound::folder_bytes;
+    for (auto range : grid_.ranges(runs)) {
+        if (range.offset >= source_.size()) continue;
+        range.length = std::min({range.length, source_.size() - range.offset, left});
+        // Slots that the source's end cuts off are none.
+        range.length -= range.length % FolderBytes::slot_size;
+        left -= range.length;
+        if (!range.empty()) out.push_back(range);
+    }
+    return out;
 }
 
 void Reader::count_live(std::uint64_t size, const std::vector<Run>& runs, bool whole) {

@@ -102,6 +102,8 @@ class Reader : public VolumeReader, protected FolderSigns {
     void read_ownerless(EntrySink& sink, Progress& progress);
     void stand_in(const LostFolders::Head& head, EntrySink& sink);
     std::vector<Run> not_followed(const std::vector<Run>& runs) const;
+    /// What of a folder is worth reading: the part on the source, up to the length that folders can have.
+    std::vector<ByteRange> folder_ranges(const std::vector<Run>& runs) const;
 
     std::vector<Folder> folders_;
     std::vector<Folder> waiting_;

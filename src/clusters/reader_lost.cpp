@@ -80,7 +80,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs) {
     Folder folder;
     folder.key = e.key;
     folder.live = false;
-    folder.ranges = grid_.ranges(runs);
+    folder.ranges = folder_ranges(runs);
     if (!folder.ranges.empty()) folders_.push_back(std::move(folder));
     return true;
 }

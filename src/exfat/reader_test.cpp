@@ -51,6 +51,21 @@ TEST(ExfatReader, ReadsTheLiveTree) {
     EXPECT_EQ(iso8601(*play->created), "2025-03-04T10:00:00+01:00");
 }
 
+TEST(ExfatReader, ReadsOfAFolderWhatIsThere) {
+    Image image;
+    image.use(10);
+    image.add(root, {u"Endless", 10, 1ull << 50, ~0ull, false, true});
+    image.add(10, {u"inside.txt", 20, 100});
+    image.erase(image.add(root, {u"Endless too", 40, 1ull << 56, ~0ull, false, true}));
+    image.add(40, {u"was inside.txt", 50, 100});
+    // The volume says that it goes on far behind the source's end.
+    put_number(image.bytes, 72, 1ull << 40, 8);
+    put_number(image.bytes, 92, 0xF0000000, 4);
+    const auto seen = read(image.bytes);
+    EXPECT_TRUE(seen.find("inside.txt"));
+    EXPECT_TRUE(seen.find("Endless too"));
+}
+
 TEST(ExfatReader, ReadsZerosBehindTheValidLength) {
     Image image;
     image.fill(30, std::string(cluster_size, 'x'));

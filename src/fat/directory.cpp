@@ -179,8 +179,8 @@ std::vector<Orphan> collect_orphans(const FolderBytes& folder, const std::vector
 
 }  // namespace
 
-Listing parse_folder(const FolderBytes& folder) {
-    Listing out;
+FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slots&&)>& visit) {
+    FolderNotes out;
     std::vector<bool> used(folder.slots());
     LongNameWalk walk(folder, used);
     bool ended = false;
@@ -203,10 +203,19 @@ Listing parse_folder(const FolderBytes& folder) {
         found.after_end = ended;
         walk.collect(found);
         (ended ? out.leftovers : out.lost) |= ended || found.erased;
-        out.entries.push_back(std::move(found));
+        if (!visit(std::move(found))) return out;
     }
     out.orphans = collect_orphans(folder, used);
     out.leftovers |= !out.orphans.empty();
+    return out;
+}
+
+Listing parse_folder(const FolderBytes& folder) {
+    Listing out;
+    static_cast<FolderNotes&>(out) = walk_folder(folder, [&](Slots&& slots) {
+        out.entries.push_back(std::move(slots));
+        return true;
+    });
     return out;
 }
 

@@ -1,15 +1,16 @@
 #pragma once
 // Folders as sequences of 32-byte slots: which slots make one entry, in their live and their erased form.
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <vector>
 
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
+#include "clusters/folder_bytes.hpp"
 #include "fat/structures.hpp"
 #include "fat/table.hpp"
-#include "clusters/folder_bytes.hpp"
 
 namespace undershelf::fat {
 
@@ -36,15 +37,22 @@ struct Orphan {
     std::uint64_t source_offset = 0;  ///< of the slot nearest to where the short entry stood
 };
 
-struct Listing {
-    std::vector<Slots> entries;
+/// What a folder holds beside its entries.
+struct FolderNotes {
     std::vector<Orphan> orphans;
     std::size_t unreadable_slots = 0;
     bool lost = false;       ///< an entry before the end mark is erased
     bool leftovers = false;  ///< something stands behind the end mark, or a long name by itself
 };
 
-/// Takes a folder apart. Everything behind the end mark is reported with `after_end`.
+/// Takes a folder apart, entry by entry: folders may have millions. Everything behind the end mark is
+/// reported with `after_end`. Ends early when `visit` returns false.
+FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slots&&)>& visit);
+
+struct Listing : FolderNotes {
+    std::vector<Slots> entries;
+};
+/// All of a small folder at once.
 Listing parse_folder(const FolderBytes& folder);
 
 /// Checksum over the 11 short-name bytes (specification, section 7.2).

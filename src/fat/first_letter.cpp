@@ -13,35 +13,16 @@ bool is_digit(std::uint8_t c) {
     return c >= '0' && c <= '9';
 }
 
-/// The same but for the first byte and the values of digits, and with a number of at least three digits.
-bool same_series(const std::uint8_t* a, const std::uint8_t* b) {
+/// What the names of a series have in common: all but the first byte and the values of digits. Nothing
+/// without a number of at least three digits.
+std::optional<std::string> series_of(const std::uint8_t* name) {
+    std::string out;
     int digits = 0;
     for (int i = 1; i < 11; ++i) {
-        if (is_digit(a[i]) && is_digit(b[i])) {
-            ++digits;
-        } else if (a[i] != b[i]) {
-            return false;
-        }
+        digits += is_digit(name[i]);
+        out += is_digit(name[i]) ? '0' : static_cast<char>(name[i]);
     }
-    return digits >= 3;
-}
-
-std::optional<ArguedLetter> from_siblings(const Slots& slots, const Listing& siblings) {
-    std::uint8_t letter = 0;
-    int count = 0;
-    for (const auto& other : siblings.entries) {
-        if (other.index == slots.index || (other.entry.DIR_Attr & ATTR_VOLUME_ID)) continue;
-        const bool solved = other.erased && other.first_letter_agrees;
-        if (other.erased && !solved) continue;
-        if (!same_series(other.entry.DIR_Name, slots.entry.DIR_Name)) continue;
-        const auto first = solved ? other.first_letter : other.entry.DIR_Name[0];
-        if (letter && first != letter) return std::nullopt;
-        letter = first;
-        ++count;
-    }
-    if (!letter) return std::nullopt;
-    return ArguedLetter{letter, fmt::format("{} of the same series in the folder begin so",
-                                            count == 1 ? "one name" : fmt::format("{} names", count))};
+    return digits >= 3 ? std::optional(std::move(out)) : std::nullopt;
 }
 
 std::optional<ArguedLetter> from_year(const Slots& slots, const Entry& entry) {
@@ -57,10 +38,35 @@ std::optional<ArguedLetter> from_year(const Slots& slots, const Entry& entry) {
 
 }  // namespace
 
-std::optional<ArguedLetter> argue_first_letter(const Slots& slots, const Listing* siblings,
+SeriesLetters::SeriesLetters(const FolderBytes& folder) {
+    walk_folder(folder, [this](Slots&& slots) {
+        const bool solved = slots.erased && slots.first_letter_agrees;
+        if ((slots.entry.DIR_Attr & ATTR_VOLUME_ID) || (slots.erased && !solved)) return true;
+        const auto key = series_of(slots.entry.DIR_Name);
+        if (!key) return true;
+        const auto letter = solved ? slots.first_letter : slots.entry.DIR_Name[0];
+        auto& series = series_[*key];
+        series.agree &= series.names == 0 || series.letter == letter;
+        series.letter = letter;
+        ++series.names;
+        return true;
+    });
+}
+
+std::optional<ArguedLetter> SeriesLetters::letter_of(const DirEntry& entry) const {
+    const auto key = series_of(entry.DIR_Name);
+    const auto it = key ? series_.find(*key) : series_.end();
+    if (it == series_.end() || !it->second.agree) return std::nullopt;
+    const auto names = it->second.names;
+    return ArguedLetter{it->second.letter,
+                        fmt::format("{} of the same series in the folder begin so",
+                                    names == 1 ? "one name" : fmt::format("{} names", names))};
+}
+
+std::optional<ArguedLetter> argue_first_letter(const Slots& slots, const SeriesLetters* siblings,
                                                const Entry& entry) {
     if (siblings) {
-        if (auto argued = from_siblings(slots, *siblings)) return argued;
+        if (auto argued = siblings->letter_of(slots.entry)) return argued;
     }
     return from_year(slots, entry);
 }

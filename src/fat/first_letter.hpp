@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <string>
+#include <unordered_map>
 
 #include "fat/directory.hpp"
 #include "volume/model.hpp"
@@ -14,9 +15,25 @@ struct ArguedLetter {
     std::string why;
 };
 
+/// The first letters of a folder's names, by series: names that differ in their numbers alone.
+class SeriesLetters {
+  public:
+    explicit SeriesLetters(const FolderBytes& folder);
+    /// The letter with which all known names of this one's series begin.
+    std::optional<ArguedLetter> letter_of(const DirEntry& entry) const;
+
+  private:
+    struct Series {
+        std::uint8_t letter = 0;
+        bool agree = true;
+        std::uint32_t names = 0;
+    };
+    std::unordered_map<std::string, Series> series_;
+};
+
 /// From siblings whose names differ only in their numbers, or from a name that reads as the year it was made
 /// in. `siblings` may be null.
-std::optional<ArguedLetter> argue_first_letter(const Slots& slots, const Listing* siblings,
+std::optional<ArguedLetter> argue_first_letter(const Slots& slots, const SeriesLetters* siblings,
                                                const Entry& entry);
 
 }  // namespace undershelf::fat

@@ -38,16 +38,15 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
                         "one in which it holds better.",
                         volume_.offset, table_.differing_clusters()));
     }
-    const auto listing = parse_folder(bytes);
-    for (const auto& slots : listing.entries) {
-        if (stopped()) break;
+    const auto notes = walk_folder(bytes, [&](Slots&& slots) {
         const auto start = start_cluster(slots.entry, geometry_.width);
         if (slots.erased && grid_.holds(start)) hints_.push_back(grid_.offset(start));
         if (slots.erased && is_plausible(slots.entry, true)) starts_.learn(slots.entry);
         if (!slots.erased && !slots.after_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
             read_live_entry(slots, folder, sink);
-    }
-    return {listing.lost, listing.leftovers, listing.unreadable_slots};
+        return !stopped();
+    });
+    return {notes.lost, notes.leftovers, notes.unreadable_slots};
 }
 
 Entry Reader::basic_entry(const Slots& slots, const Folder& folder) const {
@@ -142,7 +141,7 @@ void Reader::lay_out_live(Entry& e, const Chain& chain, std::uint64_t wanted) co
     e.layout = Layout::assumed;
 }
 
-void Reader::name_entry(Entry& e, const Slots& slots, const Listing* siblings) const {
+void Reader::name_entry(Entry& e, const Slots& slots, const SeriesLetters* siblings) const {
     const auto shown = short_name(slots.entry, page_, slots.erased, 0);
     if (!slots.long_name.empty()) {
         e.name = utf8_from_utf16(slots.long_name);

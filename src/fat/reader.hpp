@@ -1,12 +1,13 @@
 #pragma once
-// Streams the entries of one present FAT volume. The walk is in clusters/reader.hpp; here is what slots mean on FAT:
-// reader.cpp has live entries, reader_lost.cpp the deleted ones.
+// Streams the entries of one present FAT volume. The walk is in clusters/reader.hpp; here is what slots mean
+// on FAT: reader.cpp has live entries, reader_lost.cpp the deleted ones.
 
-#include <map>
+#include <unordered_map>
 #include <vector>
 
 #include "clusters/reader.hpp"
 #include "fat/directory.hpp"
+#include "fat/first_letter.hpp"
 #include "fat/start_cluster.hpp"
 
 namespace undershelf::fat {
@@ -40,7 +41,8 @@ class Reader final : public clusters::Reader {
     Chain live_chain(Entry& entry, Cluster start, std::uint64_t wanted);
     void lay_out_live(Entry& entry, const Chain& chain, std::uint64_t wanted) const;
 
-    void read_lost_entry(const Slots& slots, const Folder& folder, const Listing& siblings, EntrySink& sink);
+    void read_lost_entry(const Slots& slots, const Folder& folder, const SeriesLetters& siblings,
+                         EntrySink& sink);
     void place_lost_file(Entry& entry, const DirEntry& raw);
     void place_lost_folder(Entry& entry, const DirEntry& raw);
     void report_bad_start(Entry& entry, const DirEntry& raw) const;
@@ -49,7 +51,7 @@ class Reader final : public clusters::Reader {
     const LiveFile* old_slot_of(const Entry& entry, Cluster start) const;
 
     Entry basic_entry(const Slots& slots, const Folder& folder) const;
-    void name_entry(Entry& entry, const Slots& slots, const Listing* siblings) const;
+    void name_entry(Entry& entry, const Slots& slots, const SeriesLetters* siblings) const;
     ByteVector cluster_bytes(Cluster c) const;
 
     Geometry geometry_;
@@ -58,13 +60,8 @@ class Reader final : public clusters::Reader {
     Table table_;
     std::vector<LiveFile> live_files_;
     StartFinder starts_;
-    struct LostFile {
-        Cluster start;
-        std::uint32_t size;
-        std::int64_t modified, created;
-        auto operator<=>(const LostFile&) const = default;
-    };
-    std::map<LostFile, EntryKey> lost_files_;
+    /// Lost files by a print of start, size and times; the first numbers of their keys.
+    std::unordered_map<std::uint64_t, std::uint64_t> lost_files_;
 };
 
 }  // namespace undershelf::fat

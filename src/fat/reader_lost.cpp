@@ -16,19 +16,19 @@ void Reader::live_is_read() {
 }
 
 void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) {
-    const auto listing = parse_folder(bytes);
-    for (const auto& slots : listing.entries) {
-        if (stopped()) return;
+    const SeriesLetters siblings(bytes);
+    const auto notes = walk_folder(bytes, [&](Slots&& slots) {
         const bool lost = slots.erased || slots.after_end || !folder.live;
         if (lost && slots.after_end == leftovers && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
-            read_lost_entry(slots, folder, listing, sink);
-    }
+            read_lost_entry(slots, folder, siblings, sink);
+        return !stopped();
+    });
     if (!leftovers) return;
-    for (const auto& orphan : listing.orphans)
+    for (const auto& orphan : notes.orphans)
         emit_fragment(utf8_from_utf16(orphan.name), orphan.source_offset, folder, sink);
 }
 
-void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Listing& siblings,
+void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const SeriesLetters& siblings,
                              EntrySink& sink) {
     // A slot in a live folder was an entry once; what stands behind an end mark may be anything.
     if (!is_plausible(slots.entry, slots.erased)) return;
@@ -59,10 +59,13 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Lis
 /// that was renamed or moved before it was deleted.
 std::optional<EntryKey> Reader::lost_before(const Entry& e, const DirEntry& raw) {
     if (e.size == 0 || e.claims.empty() || (!e.created && !e.modified)) return std::nullopt;
-    const LostFile file{start_cluster(raw, geometry_.width), raw.DIR_FileSize.value(), ticks_of(e.modified),
-                        ticks_of(e.created)};
-    const auto [it, fresh] = lost_files_.emplace(file, e.key);
-    return fresh ? std::nullopt : std::optional(it->second);
+    const auto mix = [](std::uint64_t x) { return (x ^ x >> 29) * 0xBF58476D1CE4E5B9ull; };
+    const auto print =
+        mix(mix(mix(start_cluster(raw, geometry_.width) | std::uint64_t{raw.DIR_FileSize.value()} << 32) +
+                static_cast<std::uint64_t>(ticks_of(e.modified))) +
+            static_cast<std::uint64_t>(ticks_of(e.created)));
+    const auto [it, fresh] = lost_files_.emplace(print, e.key.a);
+    return fresh ? std::nullopt : std::optional(EntryKey{it->second, 0});
 }
 
 const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const {

@@ -79,7 +79,8 @@ void Table::load_usage() {
     }
 }
 
-Chain Table::follow_in(unsigned copy, Cluster start, const ChainLimits& limits, const ClusterSet& taken) const {
+Chain Table::follow_in(unsigned copy, Cluster start, const ChainLimits& limits,
+                       const ClusterSet& taken) const {
     return clusters::follow_chain(grid_, start, limits, taken, end_mark,
                                   [&](Cluster c) { return best_entry(copy, c); });
 }
@@ -87,8 +88,8 @@ Chain Table::follow_in(unsigned copy, Cluster start, const ChainLimits& limits, 
 Chain Table::follow(Cluster start, std::uint64_t wanted, const ChainLimits& limits,
                     const ClusterSet& taken) const {
     auto chain = follow_in(geometry_.active_fat, start, limits, taken);
-    const bool differs = std::any_of(chain.runs.begin(), chain.runs.end(),
-                                     [&](const Run& r) { return differs_.any(r); });
+    const bool differs =
+        std::any_of(chain.runs.begin(), chain.runs.end(), [&](const Run& r) { return differs_.any(r); });
     if (!differs) return chain;
     auto other = follow_in(1 - geometry_.active_fat, start, limits, taken);
     const auto fits = [wanted](const Chain& c) { return wanted != 0 && c.clusters() == wanted; };

@@ -36,7 +36,8 @@ class Table {
 
     /// Follows the chain from `start` for a content of `wanted` clusters, in the copy in which it holds
     /// better. `taken` tells which clusters earlier chains hold; nothing is added to it.
-    Chain follow(Cluster start, std::uint64_t wanted, const ChainLimits& limits, const ClusterSet& taken) const;
+    Chain follow(Cluster start, std::uint64_t wanted, const ChainLimits& limits,
+                 const ClusterSet& taken) const;
 
   private:
     std::optional<std::uint32_t> entry(unsigned copy, Cluster c) const;
