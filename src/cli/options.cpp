@@ -221,13 +221,16 @@ std::vector<SortKey> sort_from(const po::variables_map& given) {
 }
 
 namespace {
-/// No option has a per cent sign in its name; the parser would look for its own placeholders there, without
-/// end.
-void check_names(const Words& arguments, const Command& command) {
+/// Says itself which options there are not: the parser's own messages look for placeholders of theirs in what
+/// was typed, without end where it holds one.
+void check_names(const Words& arguments, const po::options_description& options, const Command& command) {
     for (const auto& word : arguments) {
         if (word == "--") return;
         const auto name = word.substr(0, word.find('='));
-        if (name.starts_with("-") && name.find('%') != std::string::npos)
+        const bool long_form = name.starts_with("--");
+        const bool known = long_form && options.find_nothrow(name.substr(2), false);
+        const bool placeholder = name.starts_with("-") && !long_form && word.find('%') != std::string::npos;
+        if ((long_form && !known) || placeholder)
             misuse(fmt::format("There is no option `{}`. See `undershelf {} --help`.", name, command.name));
     }
 }
@@ -255,7 +258,7 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
         order.add((":" + name).c_str(), 1);
     }
     po::variables_map given;
-    check_names(arguments, command);
+    check_names(arguments, all, command);
     try {
         auto parsed = po::command_line_parser(arguments).options(with_positional).positional(order);
         // Options may not be shortened: what is a unique start today may be ambiguous tomorrow.
