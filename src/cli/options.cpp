@@ -228,7 +228,9 @@ void check_names(const Words& arguments, const po::options_description& options,
         if (word == "--") return;
         const auto name = word.substr(0, word.find('='));
         const bool long_form = name.starts_with("--");
-        const bool known = long_form && options.find_nothrow(name.substr(2), false);
+        const bool known =
+            std::any_of(options.options().begin(), options.options().end(),
+                        [&](const auto& option) { return "--" + option->long_name() == name; });
         const bool placeholder = name.starts_with("-") && !long_form && word.find('%') != std::string::npos;
         if ((long_form && !known) || placeholder)
             misuse(fmt::format("There is no option `{}`. See `undershelf {} --help`.", name, command.name));

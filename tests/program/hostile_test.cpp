@@ -28,7 +28,7 @@ class Hostile : public ::testing::Test {
   protected:
     /// Runs the program with half a gigabyte of memory and twenty seconds of processor time.
     Ran run(const std::string& arguments) {
-#if defined(__SANITIZE_ADDRESS__)
+#ifdef UNDERSHELF_SANITIZED
         const std::string limits;  // it maps far more than it uses
 #else
         const std::string limits = "ulimit -v 1500000; ulimit -t 20; ";
