@@ -22,6 +22,16 @@ void BitSet::add(const BitSet& other) {
     }
 }
 
+bool BitSet::any(std::uint64_t from, std::uint64_t to) const {
+    to = std::min(end_, to);
+    for (auto n = from; n < to;) {
+        const auto bits = std::min<std::uint64_t>(64 - n % 64, to - n);
+        if (words_[n / 64] & (bits == 64 ? ~0ull : (1ull << bits) - 1) << n % 64) return true;
+        n += bits;
+    }
+    return false;
+}
+
 std::uint64_t BitSet::next_in(std::uint64_t n) const {
     constexpr auto none = ~0ull;
     if (n >= end_) return none;

@@ -20,7 +20,7 @@ class BitSet {
     /// All of another set that there is room for.
     void add(const BitSet& other);
     /// Is any of from .. to - 1 in it?
-    bool any(std::uint64_t from, std::uint64_t to) const { return next_in(from) < to; }
+    bool any(std::uint64_t from, std::uint64_t to) const;
     /// The first number from `n` on that is in it; the largest of all numbers when there is none.
     std::uint64_t next_in(std::uint64_t n) const;
     /// The first number from `n` on that is not in it.

@@ -27,6 +27,8 @@ TEST(BitSet, AgreesWithASimpleOne) {
             while (out < end && simple[out]) ++out;
             EXPECT_EQ(set.next_in(n), in < end ? in : ~0ull);
             EXPECT_EQ(set.next_out(n), out);
+            for (const std::uint64_t length : {0, 1, 63, 64, 100})
+                EXPECT_EQ(set.any(n, n + length), in < std::min(end, n + length));
         }
         EXPECT_EQ(set.count(), count);
     }
