@@ -270,18 +270,23 @@ std::vector<ExportedEntry> Bag::take_failed() {
     return std::exchange(failed_, {});
 }
 
-/// Our own tag files may be older than what was added since.
-void Bag::write_tag(const char* name, const std::string& content) const {
-    const auto part = (fs::path(work_) / name).string();
+/// Writes tag files beside their places, has them on the drive all at once, then puts them there: our own may
+/// be older than what was added since.
+void Bag::write_tags(const std::vector<std::pair<const char*, const std::string*>>& tags) const {
     std::error_code ec;
-    fs::remove(part, ec);
-    OutputFile file(part);
-    file.write({reinterpret_cast<const std::uint8_t*>(content.data()), content.size()});
-    file.sync();
-    file.close();
-    file.keep();
-    if (::rename(part.c_str(), (fs::path(folder_) / name).c_str()) != 0)
-        throw std::system_error(errno, std::generic_category(), name);
+    for (const auto& [name, content] : tags) {
+        const auto part = (fs::path(work_) / name).string();
+        fs::remove(part, ec);
+        OutputFile file(part);
+        file.write({reinterpret_cast<const std::uint8_t*>(content->data()), content->size()});
+        file.close();
+        file.keep();
+    }
+    ::syncfs(folder_fd_.get());
+    for (const auto& [name, content] : tags) {
+        if (::rename((fs::path(work_) / name).c_str(), (fs::path(folder_) / name).c_str()) != 0)
+            throw std::system_error(errno, std::generic_category(), name);
+    }
 }
 
 void Bag::complete(const std::string& description) {
@@ -307,9 +312,6 @@ void Bag::complete(const std::string& description) {
         "Bagging-Date: {}\nBag-Software-Agent: undershelf\nPayload-Oxum: {}.{}\nExternal-Description: "
         "{}\n{}{}\n",
         today, bytes, files, description, job_label, job_);
-    write_tag("manifest-sha256.txt", manifest);
-    write_tag("exported.jsonl", exported);
-    write_tag("bag-info.txt", info);
     std::string tags;
     for (const auto& [name, content] : {std::pair{"bag-info.txt", &info},
                                         {"exported.jsonl", &exported},
@@ -317,8 +319,11 @@ void Bag::complete(const std::string& description) {
         tags += hash_of(*content) + "  " + name + "\n";
     }
     tags += hash_of(bagit) + "  bagit.txt\n";
-    write_tag("tagmanifest-sha256.txt", tags);
-    write_tag("bagit.txt", bagit);
+    write_tags({{"manifest-sha256.txt", &manifest},
+                {"exported.jsonl", &exported},
+                {"bag-info.txt", &info},
+                {"tagmanifest-sha256.txt", &tags},
+                {"bagit.txt", &bagit}});
     std::error_code ec;
     fs::remove_all(work_, ec);
     ::syncfs(folder_fd_.get());

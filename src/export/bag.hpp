@@ -9,6 +9,7 @@
 #include <fstream>
 #include <future>
 #include <unordered_set>
+#include <utility>
 
 #include "base/file_descriptor.hpp"
 #include "export/exported_entry.hpp"
@@ -54,7 +55,7 @@ class Bag {
     void publish(std::vector<ExportedEntry> batch, bool synced);
     void append(const std::vector<ExportedEntry>& lines, bool synced);
     void wait();
-    void write_tag(const char* name, const std::string& content) const;
+    void write_tags(const std::vector<std::pair<const char*, const std::string*>>& tags) const;
 
     std::string folder_, work_, job_;
     FileDescriptor folder_fd_, journal_;

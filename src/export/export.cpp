@@ -81,13 +81,15 @@ struct Task {
 
 class Exporter {
   public:
-    Exporter(const Shelf& shelf, const Source& source, const ExportOptions& options, Progress& progress)
+    Exporter(const Shelf& shelf, const Source& source, const ExportOptions& options, std::uint64_t total,
+             Progress& progress)
         : shelf_(shelf),
           source_(source),
           options_(options),
           progress_(progress),
           bag_(options.to, describe_job(shelf.source(), options)),
-          chosen_(options.selection.ids.begin(), options.selection.ids.end()) {
+          chosen_(options.selection.ids.begin(), options.selection.ids.end()),
+          total_(total) {
         const auto volumes = shelf.volumes();
         several_ = std::count_if(volumes.begin(), volumes.end(),
                                  [](const Volume& v) { return v.state == VolumeState::present; }) > 1;
@@ -97,14 +99,16 @@ class Exporter {
         }
     }
 
-    ~Exporter() { writers_.wait(); }
+    ~Exporter() {
+        try {
+            writers_.wait();
+        } catch (...) {
+            // Something else is being thrown already, and says why.
+        }
+    }
 
     ExportResult run() {
         progress_.stage("exporting");
-        shelf_.for_each(options_.selection, {}, [this](const ShelfEntry& e) {
-            total_ += has_content(e) ? std::min(e.size, source_.size()) : 0;
-            return !progress_.stopped();
-        });
         last_commit_ = std::chrono::steady_clock::now();
         shelf_.for_each(options_.selection, {}, [this](const ShelfEntry& e) {
             e.is_dir ? add_folder(e) : add_file(e);
@@ -347,7 +351,7 @@ class Exporter {
     std::unordered_set<std::int64_t> chosen_;  ///< asked for one by one
     bool several_ = false;
     ExportResult result_;
-    std::uint64_t total_ = 0, bytes_done_ = 0;
+    std::uint64_t total_, bytes_done_ = 0;  ///< of all files together
     std::unordered_map<std::int64_t, const ExportedEntry*> done_;
     std::unordered_set<std::string> made_;
     std::vector<FolderTimes> folder_times_;
@@ -364,8 +368,8 @@ class Exporter {
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress) {
     refuse_destination_on_source(source.path(), options.to);
-    check_free_space(shelf, source, options);
-    Exporter exporter(shelf, source, options, progress);
+    const auto total = check_free_space(shelf, source, options);
+    Exporter exporter(shelf, source, options, total, progress);
     return exporter.run();
 }
 

@@ -45,7 +45,7 @@ bool is_mostly_holes(const ShelfEntry& e, const std::vector<Piece>& pieces, cons
     return e.size > source.size() && bytes_held(pieces) < e.size / 2;
 }
 
-void check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options) {
+std::uint64_t check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options) {
     std::uint64_t needed = 0, files = 0;
     shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
         if (e.is_dir || e.layout == Layout::none) return true;
@@ -54,9 +54,9 @@ void check_free_space(const Shelf& shelf, const Source& source, const ExportOpti
         return true;
     });
     struct statvfs room {};
-    if (::statvfs(existing_part(fs::absolute(options.to)).c_str(), &room) != 0) return;
+    if (::statvfs(existing_part(fs::absolute(options.to)).c_str(), &room) != 0) return needed;
     const auto free = std::uint64_t{room.f_bavail} * room.f_frsize;
-    if (needed <= free) return;
+    if (needed <= free) return needed;
     std::uint64_t there = 0;
     std::error_code ec;
     for (fs::recursive_directory_iterator it(options.to, ec), end; !ec && it != end; it.increment(ec)) {
@@ -68,6 +68,7 @@ void check_free_space(const Shelf& shelf, const Source& source, const ExportOpti
                                 "destination or select less, for example with --grade likely+.",
                                 options.to, free, files, needed));
     }
+    return needed;
 }
 
 }  // namespace undershelf

@@ -11,7 +11,7 @@ std::uint64_t bytes_held(const std::vector<Piece>& pieces);
 /// A file larger than its source whose content is mostly holes: nobody means it by selecting everything.
 bool is_mostly_holes(const ShelfEntry& entry, const std::vector<Piece>& pieces, const Source& source);
 
-/// Throws Error(refused) when the selected files do not fit.
-void check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options);
+/// Bytes that the selected files take. Throws Error(refused) when they do not fit.
+std::uint64_t check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options);
 
 }  // namespace undershelf
