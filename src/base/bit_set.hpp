@@ -15,6 +15,9 @@ class BitSet {
     void add(std::uint64_t n) {
         if (n < end_) words_[n / 64] |= 1ull << n % 64;
     }
+    void remove(std::uint64_t n) {
+        if (n < end_) words_[n / 64] &= ~(1ull << n % 64);
+    }
     /// The numbers from .. to - 1.
     void add(std::uint64_t from, std::uint64_t to);
     /// All of another set that there is room for.

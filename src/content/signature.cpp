@@ -144,12 +144,28 @@ FirstBytes compare_text(Bytes first, std::string_view ext, std::string_view form
 
 }  // namespace
 
-std::string_view recognise_format(Bytes first) {
+namespace {
+const Signature* signature_of(Bytes first) {
     for (const auto& s : signatures) {
         // Two bytes alone are too little to name a format by.
-        if (s.magic.size() + s.more.size() > 2 && matches(s, first)) return s.format;
+        if (s.magic.size() + s.more.size() > 2 && matches(s, first)) return &s;
     }
-    return {};
+    return nullptr;
+}
+}  // namespace
+
+std::string_view recognise_format(Bytes first) {
+    const auto* s = signature_of(first);
+    return s ? s->format : std::string_view{};
+}
+
+std::string_view usual_extension(Bytes first) {
+    if (const auto* s = signature_of(first)) {
+        const auto list = s->extensions.substr(1);
+        return list.substr(0, list.find(' '));
+    }
+    const bool is_text = !first.empty() && first_byte_not_text(first) == std::string_view::npos;
+    return is_text ? "txt" : "";
 }
 
 bool is_text_extension(std::string_view ext) {

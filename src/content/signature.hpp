@@ -25,6 +25,10 @@ struct FirstBytes {
 /// The format whose signature `first` begins with, in words, empty for none. `first` is the start of a file.
 std::string_view recognise_format(Bytes first);
 
+/// The extension that a file beginning so would mostly have, lower case, no dot: by its signature, `txt` for
+/// what is text throughout, empty for what tells nothing.
+std::string_view usual_extension(Bytes first);
+
 /// Holds the first bytes of a file against its extension (lower case, no dot). `first` holds the whole file
 /// or at least signature_bytes of it.
 FirstBytes compare_with_extension(Bytes first, std::string_view ext);

@@ -29,6 +29,18 @@ TEST(Signature, AgreesWithTheRightExtension) {
     EXPECT_EQ(compare(std::string(257, 'x') + "ustar\0"s, "tar").agreement, Agreement::agrees);
 }
 
+TEST(Signature, GivesTheUsualExtension) {
+    const auto usual = [](const std::string& b) {
+        return usual_extension({reinterpret_cast<const std::uint8_t*>(b.data()), b.size()});
+    };
+    EXPECT_EQ(usual("\xff\xd8\xff\xe0 a photo"), "jpg");
+    EXPECT_EQ(usual("PK\3\4...."), "zip");
+    EXPECT_EQ(usual("only words"), "txt");
+    EXPECT_EQ(usual("MZ"), "txt");  // two bytes are too little to go by
+    EXPECT_EQ(usual(std::string("\0\1\2", 3)), "");
+    EXPECT_EQ(usual(""), "");
+}
+
 TEST(Signature, ContradictsTheWrongOne) {
     using namespace std::string_literals;
     EXPECT_EQ(compare("\x89PNG\r\n\x1a\n....", "jpg").agreement, Agreement::contradicts);

@@ -339,6 +339,7 @@ std::optional<Name> parse_name(Bytes value) {
     out.type = f->type;
     out.created = time_from_filetime(f->cr_time.value());
     out.modified = time_from_filetime(f->m_time.value());
+    out.changed = time_from_filetime(f->c_time.value());
     return out;
 }
 

@@ -19,6 +19,7 @@ struct Name {
     std::u16string name;
     std::uint8_t type = 0;
     MaybeTime modified, created;
+    MaybeTime changed;  ///< of the file's metadata, its name among them
 };
 
 /// One $DATA, named or not, as far as its parts were found.

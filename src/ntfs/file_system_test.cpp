@@ -4,8 +4,11 @@
 
 #include <random>
 
+#include "ntfs/reader.hpp"
+#include "support/disk_image.hpp"
 #include "support/heads.hpp"
 #include "support/memory_device.hpp"
+#include "support/ntfs_image.hpp"
 
 namespace undershelf::ntfs {
 
@@ -55,6 +58,22 @@ TEST(Ntfs, SurvivesAnyHead) {
         for (const auto at : file_system().copy_places({0, 4 << 20}, 512))
             file_system().recognise_copy(*source, at);
     }
+}
+
+TEST(Ntfs, TracesOfOlderRecordsHaveNoNumber) {
+    struct Traces final : TraceSink {
+        void trace(const Trace& t) override { all.push_back(t); }
+        std::vector<Trace> all;
+    } found;
+    auto bytes = test::ntfs::plain_record(31, 7, 1, {});
+    auto older = test::ntfs::plain_record(32, 8, 1, {});
+    test::put_number(older, 4, 0x2A, 2);
+    bytes.insert(bytes.end(), older.begin(), older.end());
+    find_traces({bytes, 0, bytes.size()}, found);
+    ASSERT_EQ(found.all.size(), 2u);
+    EXPECT_EQ(found.all[0].a, 31u);
+    EXPECT_EQ(found.all[1].a, no_own_number);
+    EXPECT_EQ(found.all[1].b, 8u);
 }
 
 }  // namespace undershelf::ntfs

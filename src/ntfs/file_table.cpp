@@ -24,13 +24,12 @@ const Stream* stream_named(const FileInfo& info, std::u16string_view name) {
     return nullptr;
 }
 
-}  // namespace
-
-std::uint64_t name_print(std::uint64_t folder, const Name& name) {
-    const auto text = std::hash<std::u16string>()(name.name);
-    const auto time = name.created ? static_cast<std::uint64_t>(name.created->ticks) : 0;
-    return text ^ (folder * 0x9E3779B97F4A7C15ull) ^ (time * 0xBF58476D1CE4E5B9ull);
+bool has_something(const FileInfo& info) {
+    return (info.flags & RECORD_FLAG_DIR) ||
+           std::any_of(info.streams.begin(), info.streams.end(), [](const Stream& s) { return s.size > 0; });
 }
+
+}  // namespace
 
 FileTable::FileTable(const Source& source, const Volume& volume, const Geometry& geometry)
     : source_(source),
@@ -83,7 +82,6 @@ FileTable::Parent FileTable::parent_of(const Reference& folder) const {
     return {life_key(folder), false};
 }
 
-/// The life that record `number` tells of. A free record's number may have been raised when it was freed.
 const PastLives::Life* FileTable::life_of(std::uint64_t number) const {
     if (past_.all().empty()) return nullptr;
     const auto sequence = glances_[number].sequence;
@@ -115,8 +113,9 @@ std::string FileTable::path_of(Reference folder, const std::u16string& name) con
     return path;
 }
 
-void FileTable::compose(std::uint64_t number, Windows& windows, std::vector<Draft>& out) const {
+bool FileTable::compose(std::uint64_t number, Windows& windows, std::vector<Draft>& out) const {
     const auto info = file_of(number, windows);
+    if (info.names.empty()) return number < MFT_REC_FREE || !has_something(info);
     const bool only_dos = std::all_of(info.names.begin(), info.names.end(),
                                       [](const Name& n) { return n.type == FILE_NAME_DOS; });
     for (auto name = info.names.begin(); name != info.names.end(); ++name) {
@@ -128,6 +127,13 @@ void FileTable::compose(std::uint64_t number, Windows& windows, std::vector<Draf
         });
         if (!told) compose_name(info, number, *name, out);
     }
+    return true;
+}
+
+std::vector<Draft> FileTable::compose_as(std::uint64_t number, Windows& windows, const Name& name) const {
+    std::vector<Draft> out;
+    compose_name(file_of(number, windows), number, name, out);
+    return out;
 }
 
 void FileTable::describe(Entry& e, const FileInfo& info, std::uint64_t number) const {

@@ -6,6 +6,7 @@
 
 #include "ntfs/mft.hpp"
 #include "ntfs/past_lives.hpp"
+#include "ntfs/told_names.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::ntfs {
@@ -17,16 +18,13 @@ inline EntryKey life_key(const Reference& file) {
     return {file.record, first_past_life + file.sequence};
 }
 
-/// By what a name in a folder is known again: the folder's record, the name and its time of creation.
-std::uint64_t name_print(std::uint64_t folder, const Name& name);
-
 /// An entry as its records tell it, with what the reader notes of it.
 struct Draft {
     Entry entry;
     std::uint64_t number = 0;         ///< of its record
     std::uint64_t parent_record = 0;  ///< of its folder
-    std::uint64_t print = 0;          ///< see name_print
-    bool stale_parent = false;        ///< its folder's record has been used again
+    NamePrint print;
+    bool stale_parent = false;  ///< its folder's record has been used again
 };
 
 /// The windows of one thread: for records in order, and for those they refer to.
@@ -56,12 +54,16 @@ class FileTable {
     Parent parent_of(const Reference& folder) const;
     /// The path of a name in a folder, as far as records and journals tell it.
     std::string path_of(Reference folder, const std::u16string& name) const;
-    /// Appends the entries of the file in record `number`: one for each path and stream.
-    void compose(std::uint64_t number, Windows& windows, std::vector<Draft>& out) const;
+    /// The life that record `number` tells of. A free record's number may have been raised when it was freed.
+    const PastLives::Life* life_of(std::uint64_t number) const;
+    /// Appends the entries of the file in record `number`: one for each path and stream. False when the
+    /// record has no name, and holds a content or was a folder all the same.
+    bool compose(std::uint64_t number, Windows& windows, std::vector<Draft>& out) const;
+    /// The same under a name that stands elsewhere.
+    std::vector<Draft> compose_as(std::uint64_t number, Windows& windows, const Name& name) const;
 
   private:
     void read_journals(EntrySink& sink, Progress& progress);
-    const PastLives::Life* life_of(std::uint64_t record) const;
     void compose_name(const FileInfo& info, std::uint64_t number, const Name& name,
                       std::vector<Draft>& out) const;
     void add_stream(Draft&& draft, const Stream& stream, std::vector<Draft>& out) const;

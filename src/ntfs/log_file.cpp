@@ -26,7 +26,7 @@ std::size_t page_size_of(Bytes start) {
 /// Names in the image of a whole record.
 void read_record_image(Bytes bytes, std::uint64_t offset, const MentionSink& sink) {
     const auto head = load<FileRecord>(bytes);
-    const auto number = load<little_uint32_buf_t>(bytes, 44);
+    const auto number = own_number(bytes);
     if (!head || !number || !(head->flags.value() & RECORD_FLAG_IN_USE) || head->parent_ref.value() != 0 ||
         head->used.value() > bytes.size())
         return;
@@ -34,7 +34,7 @@ void read_record_image(Bytes bytes, std::uint64_t offset, const MentionSink& sin
         const auto name = a.type == ATTR_NAME ? parse_name(a.value()) : std::nullopt;
         if (!name || name->type == FILE_NAME_DOS || !looks_like_name(a.value())) continue;
         Mention m;
-        m.file = {number->value(), head->seq.value()};
+        m.file = {*number, head->seq.value()};
         m.folder = {name->parent_record, name->parent_sequence};
         m.name = name->name;
         m.is_dir = head->flags.value() & RECORD_FLAG_DIR;
@@ -88,39 +88,6 @@ void read_stretch(MutableBytes bytes, std::uint64_t offset, std::size_t page_siz
 }
 
 }  // namespace
-
-bool looks_like_name(Bytes bytes) {
-    const auto f = load<FileName>(bytes);
-    if (!f || f->name_len == 0 || f->type > 3 || bytes.size() < sizeof(FileName) + f->name_len * 2u)
-        return false;
-    constexpr std::uint64_t from = 119'600'064'000'000'000, to = 157'766'880'000'000'000;  // 1980 to 2100
-    for (const auto time : {f->cr_time.value(), f->m_time.value(), f->c_time.value(), f->a_time.value()}) {
-        if (time < from || time > to) return false;
-    }
-    for (std::size_t i = 0; i < f->name_len; ++i) {
-        const auto unit = load<little_uint16_buf_t>(bytes, sizeof(FileName) + i * 2)->value();
-        if (unit < 0x20 || unit == '/' || unit == 0xFFFF) return false;
-    }
-    return true;
-}
-
-std::optional<Mention> index_entry_mention(Bytes bytes) {
-    const auto head = load<IndexEntry>(bytes);
-    const auto f = load<FileName>(bytes, sizeof(IndexEntry));
-    if (!head || !f || head->key_size.value() != sizeof(FileName) + f->name_len * 2u) return std::nullopt;
-    const auto value = bytes.subspan(sizeof(IndexEntry));
-    const auto name = looks_like_name(value) ? parse_name(value) : std::nullopt;
-    if (!name || name->type == FILE_NAME_DOS) return std::nullopt;
-    Mention m;
-    m.file = Reference::unpack(head->ref.value());
-    m.folder = {name->parent_record, name->parent_sequence};
-    m.name = name->name;
-    m.is_dir = f->fa.value() & DUP_FILE_NAME_INDEX_PRESENT;
-    m.created = name->created;
-    m.modified = name->modified;
-    m.size = m.is_dir ? 0 : f->data_size.value();
-    return m;
-}
 
 void read_log(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
               const Stream& stream, const MentionSink& sink) {

@@ -12,10 +12,4 @@ namespace undershelf::ntfs {
 void read_log(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
               const Stream& stream, const MentionSink& sink);
 
-/// A $FILE_NAME with the index entry before it, if these bytes can be that: the lengths agree, and the times
-/// are of this age.
-std::optional<Mention> index_entry_mention(Bytes bytes);
-/// Could a $FILE_NAME stand here? Its four times are of this age, and its name is one.
-bool looks_like_name(Bytes bytes);
-
 }  // namespace undershelf::ntfs

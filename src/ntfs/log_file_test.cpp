@@ -75,6 +75,17 @@ TEST(NtfsLog, NamesFilesFromIndexEntriesAndRecordImages) {
     }
 }
 
+TEST(NtfsLog, RecordImagesOfTheOlderFormDoNotKnowTheirNumber) {
+    Image image;
+    image.record(31, 7, 1, {Image::times(), Image::name(5, 5, u"now.txt")});
+    auto record = plain_record(31, 5, 1, {Image::times(), Image::name(5, 5, u"long before.txt")});
+    put_log(image, record);
+    EXPECT_TRUE(read(image.bytes).find("long before.txt"));
+    put_number(record, 4, 0x2A, 2);  // the update sequence array stands where the number would
+    put_log(image, record);
+    EXPECT_FALSE(read(image.bytes).find("long before.txt"));
+}
+
 TEST(NtfsLog, OldNameOfALiveFileIsEvidenceOnIt) {
     Image image;
     image.record(31, 7, 1, {Image::times(), Image::name(5, 5, u"now.txt")});

@@ -4,8 +4,10 @@
 
 #include <cstdint>
 #include <functional>
+#include <optional>
 #include <string>
 
+#include "base/bytes.hpp"
 #include "base/timestamp.hpp"
 
 namespace undershelf::ntfs {
@@ -39,5 +41,16 @@ struct Mention {
     std::uint64_t source = 0;  ///< where it stands in the source, bytes
 };
 using MentionSink = std::function<void(Mention&&)>;
+
+/// A $FILE_NAME with the index entry before it, if these bytes can be that: the lengths agree, and the times
+/// are of this age.
+std::optional<Mention> index_entry_mention(Bytes bytes);
+
+/// Could an entry of a folder's index stand here, or the mark that ends it?
+bool looks_like_index_entry(Bytes bytes);
+
+/// Could a $FILE_NAME stand here, of which the first `cut` bytes were written over? What is left of its four
+/// times is of this age, and its name is one.
+bool looks_like_name(Bytes bytes, std::size_t cut = 0);
 
 }  // namespace undershelf::ntfs

@@ -20,6 +20,7 @@ Reader::Reader(const Source& source, const Volume& volume, const Geometry& geome
       volume_(volume),
       geometry_(geometry),
       table_(source, volume, geometry),
+      indexes_(source, volume_, geometry_, table_),
       taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)) {}
 
 void Reader::read(EntrySink& sink, Progress& progress) {
@@ -41,21 +42,27 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 void Reader::read_records(EntrySink& sink, Progress& progress) {
     progress.stage("reading file records");
     const auto& glances = table_.glances();
+    nameless_ = BitSet(glances.size());
     tbb::enumerable_thread_specific<Windows> windows_of_thread;
+    struct Batch {
+        std::vector<Draft> drafts;
+        std::vector<std::uint64_t> nameless;
+    };
     const auto parse = [&](std::uint64_t from, std::uint64_t to) {
         auto& windows = windows_of_thread.local();
-        std::vector<Draft> drafts;
-        drafts.reserve(static_cast<std::size_t>(to - from) + 16);
+        Batch batch;
+        batch.drafts.reserve(static_cast<std::size_t>(to - from) + 16);
         for (auto n = from; n < to; ++n) {
-            if (n != MFT_REC_ROOT && glances[n].is_record && glances[n].is_base)
-                table_.compose(n, windows, drafts);
+            if (n == MFT_REC_ROOT || !glances[n].is_record || !glances[n].is_base) continue;
+            if (!table_.compose(n, windows, batch.drafts)) batch.nameless.push_back(n);
         }
-        return drafts;
+        return batch;
     };
-    in_ordered_batches<std::vector<Draft>>(
+    in_ordered_batches<Batch>(
         glances.size(), batch_size, [&] { return progress.stopped(); }, parse,
-        [&](std::vector<Draft> drafts, std::uint64_t to) {
-            for (auto& d : drafts) emit(std::move(d), sink);
+        [&](Batch batch, std::uint64_t to) {
+            for (auto& d : batch.drafts) emit(std::move(d), sink);
+            for (const auto n : batch.nameless) nameless_.add(n);
             progress.at(to, glances.size());
         });
     Windows windows;
@@ -74,7 +81,7 @@ bool Reader::is_system(const Draft& d) {
 
 void Reader::emit(Draft&& d, EntrySink& sink) {
     d.entry.system = is_system(d);
-    if (names_told_.empty() || names_told_.back() != d.print) names_told_.push_back(d.print);
+    told_.add_recorded(d.print);
     if (d.stale_parent && d.entry.created) {
         const auto [it, fresh] = stale_folders_.emplace(d.entry.parent, d.entry.created->ticks);
         if (!fresh) it->second = std::min(it->second, d.entry.created->ticks);
@@ -143,9 +150,9 @@ void find_traces(const SweepBuffer& buffer, TraceSink& sink) {
          at < buffer.owned && at + 48 <= buffer.bytes.size(); at += 512) {
         const auto* p = buffer.bytes.data() + at;
         if (std::memcmp(p, "FILE", 4) == 0) {
-            const auto number = load<little_uint32_buf_t>(buffer.bytes, at + 44)->value();
-            sink.trace(
-                {record_trace, buffer.offset + at, number, load<FileRecord>(buffer.bytes, at)->seq.value()});
+            const auto record = buffer.bytes.subspan(at);
+            sink.trace({record_trace, buffer.offset + at, own_number(record).value_or(no_own_number),
+                        load<FileRecord>(record)->seq.value()});
         } else if (std::memcmp(p, "INDX", 4) == 0) {
             sink.trace({index_trace, buffer.offset + at,
                         load<little_uint64_buf_t>(buffer.bytes, at + 16)->value(), 0});

@@ -1,15 +1,16 @@
 #pragma once
 // Streams the entries of one present NTFS volume: every file record, live and deleted, in the order of their
-// numbers; then what folder indexes and journals still tell of files whose record has been reused.
-// reader.cpp has the first part, reader_lost.cpp the second.
+// numbers; then what folder indexes and journals still tell: names of records that have lost theirs, and
+// files whose record has been reused. reader.cpp has the first part, reader_nameless.cpp and reader_lost.cpp
+// the second.
 
 #include <map>
 #include <set>
-#include <unordered_set>
 #include <vector>
 
 #include "base/bit_set.hpp"
-#include "ntfs/file_table.hpp"
+#include "ntfs/index_leftovers.hpp"
+#include "ntfs/told_names.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::ntfs {
@@ -27,40 +28,45 @@ class Reader final : public VolumeReader {
     void claim(const std::vector<ByteRange>& ranges);
     void report_unowned(EntrySink& sink);
 
-    void read_index(std::uint64_t folder, EntrySink& sink);
-    void read_free_indexes(EntrySink& sink, Progress& progress);
-    void read_free_stretch(const ByteRange& range, EntrySink& sink);
-    void read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink);
-    void read_record_slack(const Record& record, std::uint64_t folder, EntrySink& sink);
-    /// `folder` is the record of the folder that the index is of; nothing where only the names tell it.
-    void scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset, std::optional<std::uint64_t> folder,
-                    EntrySink& sink);
-    bool is_told(std::uint64_t print);
-    void read_index_remnant(Bytes entry, std::uint64_t offset, std::optional<std::uint64_t> folder,
-                            EntrySink& sink);
+    void read_leftovers(EntrySink& sink, Progress& progress);
+    void take_leftover(Leftover&& leftover, EntrySink& sink);
+    void name_by_references(EntrySink& sink);
+    void name_by_journals(EntrySink& sink);
+    void name_by_dates(EntrySink& sink);
+    void give_name(std::uint64_t record, const Name& name, const Evidence& why, EntrySink& sink);
+    void list_nameless(EntrySink& sink, Progress& progress);
+    std::string made_up_name(std::uint64_t record, const std::vector<Draft>& drafts) const;
+    void date_fragments(EntrySink& sink);
+    void tell_leftover(const Leftover& leftover, EntrySink& sink);
+    void tell_old_name(const Leftover& leftover, EntrySink& sink);
 
     void read_past_life(const Reference& file, const PastLives::Life& life, EntrySink& sink);
     std::optional<EntryKey> stale_folder(const MaybeTime& created);
+
+    static constexpr std::size_t most_names = 16;  ///< that are kept for one nameless record
 
     const Source& source_;
     Volume volume_;
     Geometry geometry_;
     FileTable table_;
+    IndexLeftovers indexes_;
     Windows windows_;
     BitSet taken_;                 ///< clusters held by live files
     std::vector<ByteRange> free_;  ///< clusters that nobody holds, in the source
     std::set<std::uint64_t> system_folders_;
-    std::vector<std::uint64_t> names_told_;  ///< prints of all names in records
-    bool names_sorted_ = false;
-    std::unordered_set<std::uint64_t> remnants_told_;
-    std::set<Reference> lives_told_;  ///< files whose record has been used again
+    ToldNames told_;
+    BitSet nameless_;  ///< records that hold a content or were a folder, and have no name
+    std::map<std::uint64_t, std::vector<Leftover>> names_for_;  ///< what leftovers call nameless records
+    std::vector<Leftover> headless_;                            ///< leftovers without a reference
+    std::set<Reference> lives_told_;                            ///< files whose record has been used again
     /// Folders that files mean and that are not in their record any more, with the oldest of these files in
     /// ticks.
     std::map<EntryKey, std::int64_t> stale_folders_;
 };
 
-/// Trace::kind of a file record (a: its own number, b: its sequence) and of an index block.
+/// Trace::kind of a file record (a: its own number or no_own_number, b: its sequence) and of an index block.
 constexpr std::uint32_t record_trace = 1;
+constexpr std::uint64_t no_own_number = ~0ull;
 constexpr std::uint32_t index_trace = 2;
 /// Reports file records and index blocks that start at a sector in the owned part of `buffer`.
 void find_traces(const SweepBuffer& buffer, TraceSink& sink);

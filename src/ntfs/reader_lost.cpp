@@ -1,163 +1,118 @@
 #include <fmt/format.h>
 
-#include <algorithm>
-#include <cstring>
-
 #include "base/text.hpp"
-#include "ntfs/log_file.hpp"
 #include "ntfs/reader.hpp"
+#include "ntfs/series_dates.hpp"
 
 namespace undershelf::ntfs {
-
-namespace {
-
-constexpr std::uint64_t stretch_size = 4 << 20;
-constexpr std::uint64_t most_records = 1ull << 32;
-}  // namespace
 
 // Leftovers in folder indexes, and lives of records that only journals tell of.
 
 void Reader::remnants(EntrySink& sink, Progress& progress) {
-    progress.stage("reading index leftovers");
-    const auto& glances = table_.glances();
-    for (std::uint64_t n = 0; n < glances.size() && !progress.stopped(); ++n) {
-        if (glances[n].is_record && glances[n].is_base && glances[n].is_dir) read_index(n, sink);
-        if (n % 1024 == 0) progress.at(n, glances.size());
-    }
-    read_free_indexes(sink, progress);
+    read_leftovers(sink, progress);
+    name_by_references(sink);
+    name_by_journals(sink);
+    name_by_dates(sink);
+    date_fragments(sink);
+    for (const auto& leftover : headless_) tell_leftover(leftover, sink);
+    headless_.clear();
     for (const auto& [file, life] : table_.past().all()) {
         if (!progress.stopped()) read_past_life(file, life, sink);
     }
+    list_nameless(sink, progress);
 }
 
-void Reader::read_index(std::uint64_t folder, EntrySink& sink) {
-    const auto record = table_.mft().get(folder, windows_.records);
-    read_record_slack(record, folder, sink);
-    const auto info = table_.file_of(folder, windows_);
-    const auto block = std::max<std::uint64_t>(geometry_.index_size, 512);
-    for (const auto& run : info.index_runs) {
-        if (run.sparse) continue;
-        const auto length = run.count * geometry_.cluster_size;
-        for (std::uint64_t at = 0; at + block <= length; at += block) {
-            if (sink.budget().take(Budget::Cost::index, block) < block) return;
-            const auto offset = volume_.offset + run.lcn * geometry_.cluster_size + at;
-            auto bytes = source_.read_vector({offset, block});
-            if (std::memcmp(bytes.data(), "INDX", 4) != 0) continue;
-            undo_fixups(bytes);
-            read_index_slack(bytes, offset, folder, sink);
-        }
+void Reader::read_leftovers(EntrySink& sink, Progress& progress) {
+    progress.stage("reading index leftovers");
+    const auto take = [&](Leftover&& found) { take_leftover(std::move(found), sink); };
+    const auto& glances = table_.glances();
+    for (std::uint64_t n = 0; n < glances.size() && !progress.stopped(); ++n) {
+        if (glances[n].is_record && glances[n].is_base && glances[n].is_dir)
+            indexes_.of_folder(n, windows_, sink.budget(), take);
+        if (n % 1024 == 0) progress.at(n, glances.size());
     }
-}
-
-/// Index blocks of folders whose own record is gone lie in free clusters; the names in them tell the folder.
-/// Looks at a part of a large volume only: the rest is for sweeping.
-void Reader::read_free_indexes(EntrySink& sink, Progress& progress) {
     progress.stage("looking for lost index blocks");
-    const RangeSet holding(source_.data_ranges());
-    std::uint64_t budget = bound::search_bytes;
-    for (const auto& range : free_) {
-        for (const auto& part : holding.within(range)) {
-            for (auto at = part.offset; at < part.end() && budget > 0 && !progress.stopped();) {
-                // Ends of data need not be those of clusters.
-                const auto phase = (at - volume_.offset) % geometry_.cluster_size;
-                const auto from = phase ? at + geometry_.cluster_size - phase : at;
-                const auto length =
-                    std::min({std::uint64_t{stretch_size}, part.end() - std::min(part.end(), from), budget});
-                if (length == 0) break;
-                read_free_stretch({from, length}, sink);
-                budget -= length;
-                at = from + length;
-            }
+    indexes_.of_nobody(free_, progress, take);
+}
+
+/// What a leftover is good for: a name for a record that has none, an old name of a file whose record has
+/// another one, or all that is left of a file.
+void Reader::take_leftover(Leftover&& leftover, EntrySink& sink) {
+    if (!leftover.file) {
+        headless_.push_back(std::move(leftover));
+    } else if (leftover.file->record < MFT_REC_FREE) {
+        return;
+    } else if (!table_.is_known(*leftover.file)) {
+        tell_leftover(leftover, sink);
+    } else if (nameless_.has(leftover.file->record)) {
+        auto& names = names_for_[leftover.file->record];
+        if (names.size() < most_names) names.push_back(std::move(leftover));
+    } else {
+        tell_old_name(leftover, sink);
+    }
+}
+
+void Reader::tell_old_name(const Leftover& leftover, EntrySink& sink) {
+    const auto record = leftover.file->record;
+    if (!told_.add(name_print(leftover.folder.record, leftover.name), false)) return;
+    sink.evidence({record, table_.glances()[record].is_dir ? 0u : 1u},
+                  {Fact::old_name, leftover.offset, 0, table_.path_of(leftover.folder, leftover.name.name)});
+}
+
+/// Names that have lost their dates get those of their series in the folder's index, where it has one.
+void Reader::date_fragments(EntrySink& sink) {
+    std::map<std::uint64_t, std::vector<Leftover*>> by_folder;
+    for (auto& l : headless_) {
+        if (!l.name.modified) by_folder[l.folder.record].push_back(&l);
+    }
+    for (const auto& [folder, undated] : by_folder) {
+        SeriesDates dates;
+        indexes_.names_of_folder(folder, windows_, sink.budget(), [&](Leftover&& l) {
+            if (l.file && l.folder.record == folder) dates.add(l.name.name, l.name.modified);
+        });
+        for (auto* l : undated) {
+            const auto argued = dates.date_of(l->name.name);
+            if (!argued) continue;
+            l->name.modified = argued->modified;
+            l->date_argued = fmt::format(
+                "Its date is argued: {} names of the same series in the folder were written then.",
+                argued->names);
         }
     }
 }
 
-void Reader::read_free_stretch(const ByteRange& range, EntrySink& sink) {
-    const std::size_t block = std::max<std::size_t>(geometry_.index_size, 512);
-    const std::size_t step = std::min<std::size_t>(geometry_.cluster_size, block);
-    auto bytes = source_.read_vector(range);
-    for (std::size_t at = 0; at + block <= bytes.size(); at += step) {
-        if (std::memcmp(bytes.data() + at, "INDX", 4) != 0) continue;
-        const auto found = MutableBytes(bytes).subspan(at, block);
-        undo_fixups(found);
-        scan_slack(found, sizeof(IndexEntry) + 24, range.offset + at, std::nullopt, sink);
-    }
-}
-
-/// An index block's header gives the first entry and the end of the used part, counted from offset 24. Behind
-/// that end stand entries that were removed or moved.
-void Reader::read_index_slack(Bytes block, std::uint64_t offset, std::uint64_t folder, EntrySink& sink) {
-    const auto used = load<little_uint32_buf_t>(block, 24 + 4);
-    if (!used) return;
-    scan_slack(block, (24 + std::size_t{used->value()} + 7) / 8 * 8, offset, folder, sink);
-}
-
-/// A small folder's index stands in its record; entries that were removed from it stay behind the record's
-/// used part. The end mark may have been written over the first of them, whose head stands before it.
-void Reader::read_record_slack(const Record& record, std::uint64_t folder, EntrySink& sink) {
-    const auto head = load<FileRecord>(record.bytes);
-    if (!head) return;
-    constexpr std::size_t before = sizeof(IndexEntry) + sizeof(FileName) + 6;
-    const std::size_t used = head->used.value() / 8 * 8;
-    scan_slack(record.bytes, used > before ? (used - before) / 8 * 8 : 0, record.offset, folder, sink);
-}
-
-void Reader::scan_slack(Bytes bytes, std::size_t at, std::uint64_t offset,
-                        std::optional<std::uint64_t> folder, EntrySink& sink) {
-    for (; at + sizeof(IndexEntry) + sizeof(FileName) <= bytes.size(); at += 8) {
-        if (looks_like_name(bytes.subspan(at + sizeof(IndexEntry))))
-            read_index_remnant(bytes.subspan(at), offset + at, folder, sink);
-    }
-}
-
-/// Is this one of the names that records tell? Most volumes have few leftovers: sorted when first asked.
-bool Reader::is_told(std::uint64_t print) {
-    if (!names_sorted_) std::sort(names_told_.begin(), names_told_.end());
-    names_sorted_ = true;
-    return std::binary_search(names_told_.begin(), names_told_.end(), print);
-}
-
-void Reader::read_index_remnant(Bytes bytes, std::uint64_t offset, std::optional<std::uint64_t> owner,
-                                EntrySink& sink) {
-    const auto name = parse_name(bytes.subspan(sizeof(IndexEntry)));
-    if (!name || name->type == FILE_NAME_DOS) return;
-    const auto f = *load<FileName>(bytes, sizeof(IndexEntry));
-    // An end entry written over the head takes the reference; the name behind it stays.
-    const auto mention = index_entry_mention(bytes);
-    // Files whose record still tells of them are listed already, under this name or a later one.
-    if (mention && (mention->file.record < MFT_REC_FREE || table_.is_known(mention->file))) return;
-    // A name says itself which folder it stood in, unless that was written over: the index's owner goes
-    // first.
-    const Reference folder{owner.value_or(name->parent_record), owner && *owner < table_.glances().size()
-                                                                    ? table_.glances()[*owner].sequence
-                                                                    : name->parent_sequence};
-    if (!owner && (folder.sequence == 0 || folder.record > most_records ||
-                   (folder.record < MFT_REC_FREE && folder.record != MFT_REC_ROOT)))
-        return;
-    const auto print = name_print(folder.record, *name);
-    if (is_told(print) || !remnants_told_.insert(print).second) return;
+/// A name of which nothing else is left.
+void Reader::tell_leftover(const Leftover& leftover, EntrySink& sink) {
+    const auto& name = leftover.name;
+    if (!told_.add(name_print(leftover.folder.record, name), name.created.has_value())) return;
     Entry e;
-    e.key = {offset, leftover_life};
-    e.parent = table_.parent_of(folder).key;
+    e.key = {leftover.offset, leftover_life};
+    e.parent = table_.parent_of(leftover.folder).key;
     e.origin = Origin::deleted;
-    e.name = utf8_from_utf16(name->name);
-    e.is_dir = f.fa.value() & DUP_FILE_NAME_INDEX_PRESENT;
-    e.size = e.is_dir ? 0 : f.data_size.value();
-    e.created = name->created;
-    e.modified = name->modified;
-    e.evidence.push_back({Fact::from_index, offset, 0,
-                          "Only its folder's index still names it; its record has been used again."});
-    if (mention) {
-        if (!lives_told_.insert(mention->file).second) return;
-        e.key = life_key(mention->file);
-        if (const auto* life = table_.past().find(mention->file); life && life->deleted) {
+    e.name = utf8_from_utf16(name.name);
+    e.is_dir = leftover.is_dir;
+    e.size = leftover.size;
+    e.created = name.created;
+    e.modified = name.modified;
+    if (leftover.file) {
+        e.evidence.push_back({Fact::from_index, leftover.offset, 0,
+                              "Only its folder's index still names it; its record has been used again."});
+        if (!lives_told_.insert(*leftover.file).second) return;
+        e.key = life_key(*leftover.file);
+        if (const auto* life = table_.past().find(*leftover.file); life && life->deleted) {
             e.deleted = life->deleted;
             e.evidence.push_back(
                 {Fact::from_journal, life->source, 0, "The change journal tells when it was deleted."});
         }
         stale_folders_.erase(e.key);
-    } else if (e.is_dir) {
-        if (const auto key = stale_folder(e.created)) {
+    } else {
+        e.name_certainty = NameCertainty::fragment;
+        e.evidence.push_back(
+            {Fact::from_index, leftover.offset, 0,
+             "Only a part of an index entry still names it: which file it was is not told."});
+        if (!leftover.date_argued.empty())
+            e.evidence.push_back({Fact::date_argued, 0, 0, leftover.date_argued});
+        if (const auto key = e.is_dir ? stale_folder(e.created) : std::nullopt) {
             e.key = *key;
             lives_told_.insert({key->a, static_cast<std::uint16_t>(key->b - first_past_life)});
         }
@@ -189,7 +144,7 @@ void Reader::read_past_life(const Reference& file, const PastLives::Life& life, 
     Name as_name;
     as_name.name = last.name;
     as_name.created = life.created;
-    if (life.created && remnants_told_.count(name_print(last.folder.record, as_name))) return;
+    if (life.created && told_.has_other(name_print(last.folder.record, as_name))) return;
     Entry e;
     e.key = life_key(file);
     e.parent = table_.parent_of(last.folder).key;

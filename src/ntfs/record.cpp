@@ -38,6 +38,13 @@ bool undo_fixups(MutableBytes record, std::uint32_t sector_size) {
     return whole;
 }
 
+std::optional<std::uint64_t> own_number(Bytes record) {
+    const auto head = load<FileRecord>(record);
+    const auto number = load<little_uint32_buf_t>(record, own_number_at);
+    if (!head || !number || head->fix_off.value() < own_number_at + sizeof(*number)) return std::nullopt;
+    return number->value();
+}
+
 Attributes::Attributes(Bytes record) {
     if (const auto head = load<FileRecord>(record)) first_ = Iterator(record, head->attr_off.value());
 }

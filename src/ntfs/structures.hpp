@@ -53,6 +53,8 @@ struct FileRecord {
     little_uint16_buf_t next_attr_id;
 };
 static_assert(sizeof(FileRecord) == 42);
+/// Where a record's own number stands, four bytes; in the newer form of the head only.
+constexpr std::size_t own_number_at = 44;
 
 /// Head of every attribute, and of its two forms.
 struct AttributeHead {

@@ -310,7 +310,7 @@ void Rater::weigh_content(Subject& s, Balance& b) {
     const auto seen = look_at_content(stream, s.ext, lost, content_bytes_);
     content_bytes_ -= std::min(content_bytes_, seen.looked);
     weigh_zeros(s, b, seen);
-    if (!lost.contains(0) && !seen.zero_start) weigh_first_bytes(s, b, seen);
+    if (!lost.contains(0) && !seen.zero_start && !s.ext_made_up) weigh_first_bytes(s, b, seen);
     if (seen.broken_text_at && !seen.zero_start) {
         const auto share = static_cast<double>(s.size - *seen.broken_text_at) / static_cast<double>(s.size);
         Evidence e{

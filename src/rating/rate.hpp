@@ -28,6 +28,8 @@ struct Subject {
     bool is_dir = false;
     std::uint64_t size = 0;
     std::string ext;
+    /// The extension was made from the content: that they agree says nothing.
+    bool ext_made_up = false;
     ClaimRank rank = unknown_rank;
     std::vector<Piece> pieces;
     std::vector<Evidence> evidence;

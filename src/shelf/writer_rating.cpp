@@ -41,7 +41,7 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
     SQLite::Statement q(
         *db_, fmt::format(
                   "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.size, e.ext, e.rank, "
-                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left "
+                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left, e.name_certainty "
                   "FROM entries e LEFT JOIN contents c ON c.entry = e.id WHERE e.is_dir = 0{} ORDER BY e.id",
                   unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
     SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
@@ -56,6 +56,7 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
         s.layout = static_cast<Layout>(q.getColumn(5).getInt());
         s.size = static_cast<std::uint64_t>(q.getColumn(6).getInt64());
         s.ext = q.getColumn(7).getString();
+        s.ext_made_up = q.getColumn(14).getInt() == static_cast<int>(NameCertainty::made_up);
         s.rank = q.getColumn(8).getInt64();
         const auto blob = [&](int c) -> Bytes {
             const auto column = q.getColumn(c);
