@@ -36,8 +36,8 @@ struct ChainLimits {
 /// Cuts a chain that came back to itself where it first does, so that every cluster stands in it once.
 void cut_loop(Chain& chain);
 
-/// Follows a chain from `start`. `next_of(cluster)` is the table's entry, nothing where it cannot be read; values
-/// from `end_mark` on end a chain. `taken`: clusters that earlier chains hold.
+/// Follows a chain from `start`. `next_of(cluster)` is the table's entry, nothing where it cannot be read;
+/// values from `end_mark` on end a chain. `taken`: clusters that earlier chains hold.
 template <class NextOf>
 Chain follow_chain(const Grid& grid, Cluster start, const ChainLimits& limits, const ClusterSet& taken,
                    std::uint32_t end_mark, const NextOf& next_of) {

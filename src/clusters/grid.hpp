@@ -48,6 +48,10 @@ struct Grid {
     std::uint64_t end() const { return std::uint64_t{count} + 2; }
     /// Of a cluster's first byte in the source.
     std::uint64_t offset(Cluster c) const { return data_offset + std::uint64_t{c - 2} * cluster_size; }
+    /// The cluster that holds a byte of the source behind data_offset.
+    Cluster cluster_at(std::uint64_t offset) const {
+        return static_cast<Cluster>((offset - data_offset) / cluster_size + 2);
+    }
     ByteRange range(const Run& run) const {
         return {offset(run.first), std::uint64_t{run.count} * cluster_size};
     }

@@ -53,8 +53,12 @@ void LostFolders::look_at(Cluster cluster) {
     // Most free clusters are empty, and no folder begins with an empty slot.
     if (first[0] == 0) return;
     const auto look = signs_.look_at(cluster, first);
-    if (look.part == FolderSigns::Part::head) heads_[cluster] = look.parent;
-    if (look.part == FolderSigns::Part::tail) tails_.insert(tails_.end(), cluster);
+    using Part = FolderSigns::Part;
+    if (look.part == Part::head) heads_[cluster] = look.parent;
+    if (look.part == Part::any || look.part == Part::tail || look.part == Part::rest)
+        parts_.insert(parts_.end(), cluster);
+    if (look.part == Part::any) starts_.insert(starts_.end(), cluster);
+    if (look.part == Part::tail) tails_.insert(tails_.end(), cluster);
 }
 
 std::optional<LostFolders::Head> LostFolders::take_any() {
@@ -63,15 +67,16 @@ std::optional<LostFolders::Head> LostFolders::take_any() {
         heads_.erase(heads_.begin());
         return out;
     }
-    if (tails_.empty()) return std::nullopt;
-    const Head out{*tails_.begin(), 0};
-    tails_.erase(tails_.begin());
-    return out;
+    const auto& finds = starts_.empty() ? tails_ : starts_;
+    if (finds.empty()) return std::nullopt;
+    const auto cluster = *finds.begin();
+    take({Run{cluster, 1}});
+    return Head{cluster, 0};
 }
 
 std::optional<Cluster> LostFolders::next_of(Cluster last) const {
     int looked = 0;
-    for (auto it = tails_.upper_bound(last); it != tails_.end() && looked < most_candidates; ++it, ++looked) {
+    for (auto it = parts_.upper_bound(last); it != parts_.end() && looked < most_candidates; ++it, ++looked) {
         if (signs_.goes_on(last, *it)) return *it;
     }
     return std::nullopt;
@@ -83,7 +88,7 @@ std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters)
     std::uint64_t count = 1;
     for (auto next = next_of(first); next && count < most_clusters; next = next_of(*next), ++count) {
         append_cluster(runs, *next);
-        tails_.erase(*next);
+        take({Run{*next, 1}});
     }
     return runs;
 }
@@ -91,7 +96,8 @@ std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters)
 void LostFolders::take(const std::vector<Run>& runs) {
     for (const auto& r : runs) {
         heads_.erase(heads_.lower_bound(r.first), heads_.lower_bound(r.end()));
-        tails_.erase(tails_.lower_bound(r.first), tails_.lower_bound(r.end()));
+        for (auto* parts : {&parts_, &starts_, &tails_})
+            parts->erase(parts->lower_bound(r.first), parts->lower_bound(r.end()));
     }
 }
 

@@ -16,13 +16,14 @@ namespace undershelf::clusters {
 class FolderSigns {
   public:
     virtual ~FolderSigns() = default;
-    enum class Part : std::uint8_t { none, head, tail };
+    /// Of a folder: its first cluster for certain, any, certainly not its first, or nothing by itself: a
+    /// cluster that only counts behind one that goes on in it.
+    enum class Part : std::uint8_t { none, head, any, tail, rest };
     struct Look {
         Part part = Part::none;
         Cluster parent = 0;  ///< of a head that names it
     };
-    /// `first`: the cluster's first 64 bytes, not all zeros. A head is a folder's first cluster for certain; a
-    /// tail may be any.
+    /// `first`: the cluster's first 64 bytes, not all zeros.
     virtual Look look_at(Cluster cluster, Bytes first) const = 0;
     /// Can a folder go on from one cluster to the other, which stands behind it?
     virtual bool goes_on(Cluster before, Cluster after) const = 0;
@@ -39,11 +40,12 @@ class LostFolders {
         Cluster cluster = 0;
         Cluster parent = 0;  ///< 0 where nothing names it
     };
-    /// A folder nobody has taken yet: heads first, ascending, then tails.
+    /// A folder nobody has taken yet: those that start with their head first, ascending, then the parts that
+    /// may be a head, then the rest.
     std::optional<Head> take_any();
 
-    /// The clusters of the folder that starts at `first`, as far as they can be followed: from each cluster to
-    /// the nearest later one that can go on where it ends. Takes them.
+    /// The clusters of the folder that starts at `first`, as far as they can be followed: from each cluster
+    /// to the nearest later one that can go on where it ends. Takes them.
     std::vector<Run> follow(Cluster first, std::uint64_t most_clusters);
     /// Somebody has these.
     void take(const std::vector<Run>& runs);
@@ -56,7 +58,8 @@ class LostFolders {
     Grid grid_;
     const FolderSigns& signs_;
     std::map<Cluster, Cluster> heads_;  ///< cluster to its parent's
-    std::set<Cluster> tails_;
+    std::set<Cluster> parts_;           ///< that a folder may go on in
+    std::set<Cluster> starts_, tails_;  ///< those of them that are finds of their own
 };
 
 }  // namespace undershelf::clusters

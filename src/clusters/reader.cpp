@@ -63,6 +63,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 void Reader::remnants(EntrySink& sink, Progress& progress) {
     progress.stage("reading remnants");
     read_lost_from(0, true, sink, progress);
+    read_slack(sink, progress);
 }
 
 void Reader::read_live_tree(EntrySink& sink, Progress& progress) {

@@ -53,6 +53,9 @@ class Reader : public VolumeReader, protected FolderSigns {
     virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers,
                            EntrySink& sink) = 0;
 
+    /// Called at the end of the remnants: what stands behind the ends of live files.
+    virtual void read_slack(EntrySink&, Progress&) {}
+
     // What they share.
 
     /// True once the work should end; folders may have a million entries, so that it is asked between these,
@@ -75,12 +78,24 @@ class Reader : public VolumeReader, protected FolderSigns {
     }
 
     /// Lays a lost file out as its file system would have: one run, or stepping over what was in use.
-    std::vector<Run> guess(Entry& entry, Cluster start, std::uint64_t size);
+    /// How many live files of a kind lie in one run, where all live files together say too little.
+    struct Habit {
+        Fact fact;
+        std::uint64_t contiguous = 0, files = 0;
+    };
+    std::vector<Run> guess(Entry& entry, Cluster start, std::uint64_t size,
+                           const std::optional<Habit>& habit = std::nullopt);
     /// True when the cluster belongs to nobody now.
     bool is_free(Cluster c) const { return !used().has(c) && !taken_.has(c); }
     /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
-    /// Without `runs` they are followed through free space. False when the first is another folder's.
-    bool found_lost_folder(Entry& entry, Cluster start, std::vector<Run> runs = {});
+    /// Without `runs` they are followed through free space, `most` clusters of them. False when the first is
+    /// another folder's.
+    bool found_lost_folder(Entry& entry, Cluster start, std::vector<Run> runs = {},
+                           std::uint64_t most = ~0ull);
+    /// A lost folder whose first cluster is somebody else's now.
+    void note_overwritten_folder(Cluster start, const EntryKey& key) { overwritten_.emplace(start, key); }
+    /// The lost folder that had a cluster before somebody else got it; a stand-in where nothing names it.
+    Folder former_folder(Cluster cluster, EntrySink& sink);
     /// A slot without length: was it empty, or deleted before its content was written?
     void place_empty(Entry& entry) const;
     void emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink);
@@ -101,6 +116,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     void read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, Progress& progress);
     void read_ownerless(EntrySink& sink, Progress& progress);
     void stand_in(const LostFolders::Head& head, EntrySink& sink);
+    Entry stand_in_entry(Cluster cluster) const;
     std::vector<Run> not_followed(const std::vector<Run>& runs) const;
     /// What of a folder is worth reading: the part on the source, up to the length that folders can have.
     std::vector<ByteRange> folder_ranges(const std::vector<Run>& runs) const;
@@ -111,6 +127,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     ClusterSet followed_;     ///< held by lost folders that are read
     std::vector<LiveExtent> live_extents_;
     std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
+    std::unordered_map<Cluster, EntryKey> overwritten_;    ///< starts of lost folders that others have now
     std::unique_ptr<LostLayout> lost_layout_;
     std::unique_ptr<LostFolders> lost_folders_;
     LayoutHabit habit_;

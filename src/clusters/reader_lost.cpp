@@ -20,7 +20,8 @@ void Reader::read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, 
     }
 }
 
-std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size) {
+std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
+                               const std::optional<Habit>& habit) {
     const auto wanted = grid_.clusters_for(size);
     const auto guess = lost_layout_->guess(start, wanted, written(e),
                                            std::max<std::uint64_t>(1, budget_->left(Budget::Cost::guess)));
@@ -30,8 +31,9 @@ std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size) {
     } else {
         const bool stepped = guess.runs.size() > 1;
         e.evidence.push_back({stepped ? Fact::next_free : Fact::contiguous, guess.runs.size(), 0, {}});
-        const auto share = habit_.share(wanted);
-        e.evidence.push_back({Fact::layout_prior, share.contiguous, share.files, {}});
+        const auto all = habit_.share(wanted);
+        const auto prior = habit.value_or(Habit{Fact::layout_prior, all.contiguous, all.files});
+        e.evidence.push_back({prior.fact, prior.contiguous, prior.files, {}});
     }
     if (guess.cut)
         e.evidence.push_back({Fact::bad_metadata, 0, 0,
@@ -63,13 +65,13 @@ std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
     return out;
 }
 
-bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs) {
+bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, std::uint64_t most) {
     if (!folder_starts_.emplace(start, e.key).second) {
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return false;
     }
     if (runs.empty()) {
-        runs = lost_folders_->follow(start, grid_.clusters_for(bound::folder_bytes));
+        runs = lost_folders_->follow(start, std::min(most, grid_.clusters_for(bound::folder_bytes)));
     } else {
         lost_folders_->take(runs);
     }
@@ -96,17 +98,36 @@ void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
     }
 }
 
-void Reader::stand_in(const LostFolders::Head& head, EntrySink& sink) {
+Entry Reader::stand_in_entry(Cluster cluster) const {
     Entry e;
-    e.key = {grid_.offset(head.cluster), 2};
-    if (!found_lost_folder(e, head.cluster)) return;
-    if (const auto it = folder_starts_.find(head.parent); it != folder_starts_.end()) e.parent = it->second;
+    e.key = {grid_.offset(cluster), 2};
     e.origin = Origin::deleted;
     e.is_dir = true;
-    e.name = fmt::format("folder-{}", head.cluster);
+    e.name = fmt::format("folder-{}", cluster);
     e.name_certainty = NameCertainty::made_up;
-    e.evidence.push_back({Fact::stand_in_name, head.cluster, 0, {}});
+    e.evidence.push_back({Fact::stand_in_name, cluster, 0, {}});
+    return e;
+}
+
+void Reader::stand_in(const LostFolders::Head& head, EntrySink& sink) {
+    auto e = stand_in_entry(head.cluster);
+    if (!found_lost_folder(e, head.cluster)) return;
+    if (const auto it = folder_starts_.find(head.parent); it != folder_starts_.end()) e.parent = it->second;
     sink.entry(std::move(e));
+}
+
+Reader::Folder Reader::former_folder(Cluster cluster, EntrySink& sink) {
+    Folder folder;
+    folder.live = false;
+    if (const auto it = overwritten_.find(cluster); it != overwritten_.end()) {
+        folder.key = it->second;
+    } else {
+        auto e = stand_in_entry(cluster);
+        folder.key = e.key;
+        overwritten_.emplace(cluster, e.key);
+        sink.entry(std::move(e));
+    }
+    return folder;
 }
 
 void Reader::emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink) {

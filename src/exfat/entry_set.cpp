@@ -55,14 +55,16 @@ std::optional<EntrySet> set_in(Bytes bytes) {
     return out.name.empty() ? std::nullopt : std::optional(std::move(out));
 }
 
-/// A stream extension and names whose file entry was written over: the NameHash ties them together.
+/// A stream extension and names whose file entry was written over: the NameHash ties them together. All of
+/// one form.
 std::optional<EntrySet> headless_in(Bytes bytes) {
+    const auto form = static_cast<std::uint8_t>(bytes[0] & in_use_bit);
     EntrySet out;
     out.stream = *load<StreamExtension>(bytes);
     const auto names = (std::size_t{out.stream.NameLength} + 14) / 15;
     if (names == 0 || names > 17 || bytes.size() < (names + 1) * slot) return std::nullopt;
     for (std::size_t i = 1; i <= names; ++i) {
-        if (bytes[i * slot] != type_name) return std::nullopt;
+        if (bytes[i * slot] != (type_name | form)) return std::nullopt;
         append_name(out.name, bytes.data() + i * slot);
     }
     cut_name(out.name, out.stream.NameLength);
@@ -105,7 +107,8 @@ class FolderParser {
                 keep(std::move(*set), i);
                 return slots;
             }
-        } else if (type == type_stream) {
+        } else if (type == type_stream || (type == (type_stream | in_use_bit) && out_.sets.empty())) {
+            // In its live form only where a folder's cluster begins in the middle of a set.
             if (auto set = headless_in(readable_from(i))) {
                 const auto slots = 1 + (set->name.size() + 14) / 15;
                 keep(std::move(*set), i);
@@ -183,6 +186,32 @@ MaybeTime timestamp(std::uint32_t stamp, std::uint8_t increment, std::uint8_t ut
         t.ticks -= std::int64_t{t.offset_minutes} * 60 * Timestamp::per_second;
     }
     return t;
+}
+
+std::optional<std::size_t> first_sound_set(Bytes bytes) {
+    for (std::size_t at = 0; at + slot <= bytes.size() && at < most_slots * slot; at += slot) {
+        const auto kind = kind_of(bytes[at]);
+        if (kind == type_file) {
+            const auto set = set_in(bytes.subspan(at));
+            return set && set->checksum_holds ? std::optional(at) : std::nullopt;
+        }
+        if (kind < type_stream) return std::nullopt;  // secondary entries have bit 6 (section 6.2.1)
+    }
+    return std::nullopt;
+}
+
+std::optional<bool> set_goes_on(Bytes before, Bytes after) {
+    const auto longest = std::min(before.size(), (most_slots - 1) * slot);
+    for (auto left = slot; left <= longest; left += slot) {
+        const auto tail = before.last(left);
+        if (kind_of(tail[0]) != type_file || (std::size_t{tail[1]} + 1) * slot <= left) continue;
+        ByteVector joined(tail.begin(), tail.end());
+        const auto more = after.first(std::min(after.size(), most_slots * slot));
+        joined.insert(joined.end(), more.begin(), more.end());
+        const auto set = set_in(joined);
+        return set && set->checksum_holds;
+    }
+    return std::nullopt;
 }
 
 Listing parse_folder(const FolderBytes& folder) {

@@ -6,9 +6,9 @@
 #include <vector>
 
 #include "base/timestamp.hpp"
+#include "clusters/folder_bytes.hpp"
 #include "exfat/structures.hpp"
 #include "volume/file_system.hpp"
-#include "clusters/folder_bytes.hpp"
 
 namespace undershelf::exfat {
 
@@ -44,6 +44,14 @@ struct Listing {
 /// Takes a folder apart. Deleted sets count when their SetChecksum holds with the InUse bits restored; live
 /// ones also when it does not, as drivers show them.
 Listing parse_folder(const FolderBytes& folder);
+
+/// The first set in `bytes` whose checksum holds, when nothing but the rest of another set stands before it:
+/// then these are a folder's. Its offset from the start, bytes.
+std::optional<std::size_t> first_sound_set(Bytes bytes);
+
+/// Does a set begin at the end of one cluster and go on in the other? True when its checksum holds over both
+/// parts, false when it does not; nothing when no set seems to.
+std::optional<bool> set_goes_on(Bytes before, Bytes after);
 
 /// Section 6.3.3: over all slots of a set, without the two bytes of SetChecksum itself.
 std::uint16_t set_checksum(Bytes set);

@@ -9,6 +9,7 @@
 #include "exfat/entry_set.hpp"
 #include "exfat/geometry.hpp"
 #include "exfat/reader.hpp"
+#include "exfat/root_folder.hpp"
 
 namespace undershelf::exfat {
 
@@ -66,20 +67,6 @@ class ExfatFileSystem final : public FileSystem {
     std::vector<Recognition> settle(const Source&, const std::vector<Trace>&) const override { return {}; }
 
   private:
-    /// The root folder's first cluster: bitmap, up-case table and label stand there.
-    static ByteVector root_of(const Source& source, std::uint64_t volume, const Geometry& g) {
-        return source.read_vector(
-            {volume + g.cluster_offset(g.boot.FirstClusterOfRootDirectory.value()), g.cluster_size});
-    }
-
-    template <class EntryType>
-    static std::optional<EntryType> find_entry(Bytes root, std::uint8_t type) {
-        for (std::size_t at = 0; at + 32 <= root.size() && root[at] != 0; at += 32) {
-            if (root[at] == type) return load<EntryType>(root, at);
-        }
-        return std::nullopt;
-    }
-
     static std::optional<Recognition> describe(const Source& source, std::uint64_t start, std::uint64_t head,
                                                const std::string& found_by) {
         const auto g = read_geometry(source, head);
@@ -107,14 +94,15 @@ class ExfatFileSystem final : public FileSystem {
         } else {
             r.remarks.push_back("The FAT does not begin as one.");
         }
-        const auto root = root_of(source, start, *g);
-        if (find_entry<BitmapEntry>(root, 0x81)) {
+        const RootFolder root(source, g->grid(start), fat_of(source, start, *g),
+                              g->boot.FirstClusterOfRootDirectory.value());
+        if (root.find<BitmapEntry>(type_bitmap)) {
             ++good;
         } else {
             r.remarks.push_back("The root folder does not name an allocation bitmap.");
         }
         v.support = good / 3.0;
-        if (const auto label = find_entry<LabelEntry>(root, 0x83); label && label->CharacterCount <= 11) {
+        if (const auto label = root.find<LabelEntry>(type_label); label && label->CharacterCount <= 11) {
             std::u16string text;
             for (int i = 0; i < label->CharacterCount; ++i)
                 text += static_cast<char16_t>(label->VolumeLabel[i].value());

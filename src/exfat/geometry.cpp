@@ -1,8 +1,10 @@
 #include "exfat/geometry.hpp"
 
-#include <boost/endian/conversion.hpp>
 #include <algorithm>
+#include <boost/endian/conversion.hpp>
 #include <cstring>
+
+#include "exfat/root_folder.hpp"
 
 namespace undershelf::exfat {
 
@@ -45,31 +47,36 @@ bool region_verifies(const Source& source, std::uint64_t at, const Geometry& g) 
     return boost::endian::little_to_native(stored) == sum;
 }
 
+clusters::TableEntries fat_of(const Source& source, std::uint64_t volume_offset, const Geometry& g) {
+    return {
+        source, {volume_offset + g.fat_offset, std::uint64_t{g.boot.FatLength.value()} * g.sector_size}, 32};
+}
+
+Chain follow_fat(const clusters::Grid& grid, const clusters::TableEntries& fat, Cluster start,
+                 const clusters::ChainLimits& limits, const ClusterSet& taken) {
+    // 0xFFFFFFF7 marks a bad cluster, 0xFFFFFFFF the end; what lies between is no cluster.
+    constexpr std::uint32_t end_mark = 0xFFFFFFFF;
+    return clusters::follow_chain(grid, start, limits, taken, end_mark, [&](Cluster c) { return fat.at(c); });
+}
+
 Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& g)
     : geometry_(g),
       grid_(g.grid(volume_offset)),
-      fat_(source, {volume_offset + g.fat_offset, std::uint64_t{g.boot.FatLength.value()} * g.sector_size}, 32),
+      fat_(fat_of(source, volume_offset, g)),
       known_(std::min<std::uint64_t>(g.clusters(),
                                      std::max<std::uint64_t>(grid_.within(source.size()), fat_.on_source()))),
       used_(known_) {
     load_bitmap(source);
 }
 
-Chain Allocation::follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const {
-    // 0xFFFFFFF7 marks a bad cluster, 0xFFFFFFFF the end (section 4.1); what lies between is no cluster.
-    constexpr std::uint32_t end_mark = 0xFFFFFFFF;
-    return clusters::follow_chain(grid_, start, limits, taken, end_mark, [this](Cluster c) { return fat_.at(c); });
-}
-
 void Allocation::load_bitmap(const Source& source) {
-    const auto root = source.read_vector(
-        {grid_.offset(geometry_.boot.FirstClusterOfRootDirectory.value()), grid_.cluster_size});
-    for (std::size_t at = 0; at + 32 <= root.size() && root[at] != 0; at += 32) {
-        if (root[at] != 0x81) continue;
-        const auto entry = *load<BitmapEntry>(root, at);
-        if (entry.BitmapFlags & 1) continue;  // of the second FAT
+    const RootFolder root(source, grid_, fat_, geometry_.boot.FirstClusterOfRootDirectory.value());
+    root.visit([&](Bytes slot) {
+        if (slot[0] != type_bitmap) return true;
+        const auto entry = *load<BitmapEntry>(slot);
+        if (entry.BitmapFlags & 1) return true;  // of the second FAT
         const auto bytes = (std::uint64_t{geometry_.clusters()} + 7) / 8;
-        if (entry.DataLength.value() < bytes) continue;
+        if (entry.DataLength.value() < bytes) return true;
         // Of what lies behind the source's end nothing is known, nor need be.
         const auto wanted = std::min(bytes, (known_ + 7) / 8);
         std::uint64_t done = 0;
@@ -79,14 +86,15 @@ void Allocation::load_bitmap(const Source& source) {
             done += range.length;
         }
         has_bitmap_ = done == wanted;
-        return;
-    }
+        return false;
+    });
 }
 
 void Allocation::load_bitmap_run(const Source& source, const ByteRange& range, std::uint64_t first_bit) {
     constexpr std::uint64_t at_a_time = 1 << 20;
     for (std::uint64_t done = 0; done < range.length; done += at_a_time) {
-        const auto bytes = source.read_vector({range.offset + done, std::min(at_a_time, range.length - done)});
+        const auto bytes =
+            source.read_vector({range.offset + done, std::min(at_a_time, range.length - done)});
         for (std::size_t i = 0; i < bytes.size(); ++i) {
             for (unsigned bit = 0; bytes[i] >> bit; ++bit) {
                 if (bytes[i] >> bit & 1) used_.add(2 + first_bit + (done + i) * 8 + bit);

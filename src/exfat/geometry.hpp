@@ -41,6 +41,12 @@ using clusters::ChainEnd;
 using clusters::ClusterSet;
 using clusters::Run;
 
+/// The FAT of the volume at `volume_offset`.
+clusters::TableEntries fat_of(const Source& source, std::uint64_t volume_offset, const Geometry& geometry);
+/// Follows the FAT from `start` (section 4.1).
+Chain follow_fat(const clusters::Grid& grid, const clusters::TableEntries& fat, Cluster start,
+                 const clusters::ChainLimits& limits, const ClusterSet& taken = ClusterSet());
+
 /// The file allocation table and the allocation bitmap.
 class Allocation {
   public:
@@ -56,9 +62,12 @@ class Allocation {
     std::uint64_t used_clusters() const { return used_.count(); }
     bool has_bitmap() const { return has_bitmap_; }
 
-    /// Follows the FAT from `start`.
-    Chain follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const;
-    Chain follow(Cluster start, std::uint64_t most) const { return follow(start, {most, most}, ClusterSet()); }
+    Chain follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const {
+        return follow_fat(grid_, fat_, start, limits, taken);
+    }
+    Chain follow(Cluster start, std::uint64_t most) const {
+        return follow(start, {most, most}, ClusterSet());
+    }
 
   private:
     void load_bitmap(const Source& source);

@@ -144,7 +144,12 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
         lay_out(e, set, place);
         if (place.crosses) e.evidence.push_back({Fact::chain_crosses, 0, 0, {}});
         count_live(e.size, place.runs, true);
+        const bool one_run = set.stream.GeneralSecondaryFlags & no_fat_chain;
+        sets_no_fat_chain_ |= one_run;
+        const auto clusters = grid_.clusters_for(e.size);
+        if (!one_run && clusters > 1) chained_habit_.count(clusters, place.runs.size() == 1);
     }
+    if (!e.is_dir) note_slack(e.size, place);
     hold(place.runs, e.is_dir ? 0 : ticks_of(e.created));
     if (!place.runs.empty())
         live_files_.emplace(place.runs.front().first,
@@ -152,107 +157,15 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
     sink.entry(std::move(e));
 }
 
-// What was deleted.
-
-/// The old chain usually stands in the FAT still: it counts when it fits, and nobody has its clusters now.
-std::optional<Reader::Place> Reader::old_chain(const EntrySet& set) {
-    const auto wanted = grid_.clusters_for(set.stream.DataLength.value());
-    const auto most = std::min(wanted + 1, budget_->left(Budget::Cost::crossing));
-    const auto chain = allocation_.follow(set.stream.FirstCluster.value(), most);
-    budget_->take(Budget::Cost::crossing, chain.clusters());
-    if (chain.end != ChainEnd::end_mark || chain.clusters() != wanted) return std::nullopt;
-    const bool free = std::none_of(chain.runs.begin(), chain.runs.end(),
-                                   [&](const Run& r) { return allocation_.used().any(r) || taken_.any(r); });
-    if (!free && wanted != 1) return std::nullopt;
-    Place place;
-    place.runs = chain.runs;
-    return place;
-}
-
-void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) {
-    const auto listing = parse_folder(bytes);
-    for (const auto& set : listing.sets) {
-        if (stopped()) return;
-        const bool lost = !set.in_use || set.after_end || !folder.live;
-        if (lost && set.after_end == leftovers) read_lost_set(set, folder, sink);
-    }
-    if (!leftovers) return;
-    for (const auto& fragment : listing.fragments)
-        emit_fragment(utf8_from_utf16(fragment.name), fragment.source_offset, folder, sink);
-}
-
-std::optional<EntryKey> Reader::old_set_of(const EntrySet& set, const Entry& e) const {
-    const auto [from, to] = live_files_.equal_range(set.stream.FirstCluster.value());
-    for (auto it = from; it != to; ++it) {
-        const auto& live = it->second;
-        if (live.is_dir != e.is_dir && !set.headless) continue;
-        const bool same_birth = live.created != 0 && live.created == ticks_of(e.created);
-        if (same_birth || (set.headless && live.size == set.stream.DataLength.value())) return live.key;
-    }
-    return std::nullopt;
-}
-
-void Reader::read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink) {
-    auto e = basic_entry(set, folder);
-    e.origin = Origin::deleted;
-    if (set.after_end) e.evidence.push_back({Fact::after_end_mark, 0, 0, {}});
-    if (const auto live = old_set_of(set, e)) {
-        sink.evidence(*live, {Fact::old_name, set.source_offset, 0, e.name});
-        return;
-    }
-    if (e.is_dir) {
-        place_lost_folder(e, set);
-    } else if (e.size == 0) {
-        place_empty(e);
-    } else {
-        place_lost_file(e, set);
-    }
-    sink.entry(std::move(e));
-}
-
-void Reader::place_lost_file(Entry& e, const EntrySet& set) {
-    auto place = recorded_run(set);
-    if (place.runs.empty()) {
-        e.evidence.push_back({Fact::start_outside, set.stream.FirstCluster.value(), 0, {}});
-        return;
-    }
-    if (set.stream.GeneralSecondaryFlags & no_fat_chain) {
-        lay_out(e, set, place);
-    } else if (const auto chain = old_chain(set)) {
-        lay_out(e, set, *chain);
-    } else {
-        place.known = e.size <= grid_.cluster_size;
-        place.fact.reset();
-        place.runs = guess(e, place.runs.front().first, e.size);
-        lay_out(e, set, place);
-    }
-}
-
-void Reader::place_lost_folder(Entry& e, const EntrySet& set) {
-    const auto start = set.stream.FirstCluster.value();
-    auto place = recorded_run(set);
-    // An empty folder's cluster holds zeros; anything else than sets means that it was written over.
-    if (place.runs.empty() || !is_free(start)) {
-        e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
-        return;
-    }
-    const bool contiguous = set.stream.GeneralSecondaryFlags & no_fat_chain;
-    const auto chain = contiguous ? std::nullopt : old_chain(set);
-    if (chain) place.runs = chain->runs;
-    if (!found_lost_folder(e, start, place.runs)) return;
-    if (!contiguous && !chain && place.runs.front().count > 1) e.layout = Layout::assumed;
-}
-
-// Folders whose own entry is gone.
-
-Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
-    // A look at two types turns nearly everything away before the cluster is taken apart.
-    if ((first[0] & ~in_use_bit) != type_file || (first[32] & ~in_use_bit) != type_stream) return {};
-    const auto range = grid_.range({cluster, 1});
-    const auto listing = parse_folder(FolderBytes(source_, {range}));
-    const bool begins = !listing.sets.empty() && listing.sets.front().source_offset == range.offset &&
-                        listing.sets.front().checksum_holds;
-    return {begins ? Part::tail : Part::none, 0};
+/// What of a live file's last cluster lies behind its end.
+void Reader::note_slack(std::uint64_t size, const Place& place) {
+    const auto ranges = grid_.ranges(place.runs);
+    const auto used = (size % grid_.cluster_size + FolderBytes::slot_size - 1) / FolderBytes::slot_size *
+                      FolderBytes::slot_size;
+    if (place.crosses || ranges.empty() || used == 0 || used == grid_.cluster_size) return;
+    if (cluster_total(place.runs) != grid_.clusters_for(size)) return;
+    const auto end = ranges.back().end();
+    slack_.push_back({end - grid_.cluster_size + used, grid_.cluster_size - used});
 }
 
 }  // namespace undershelf::exfat

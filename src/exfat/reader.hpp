@@ -1,5 +1,6 @@
 #pragma once
-// Streams the entries of one present exFAT volume. The walk is in clusters/reader.hpp; here is what entry sets mean.
+// Streams the entries of one present exFAT volume. The walk is in clusters/reader.hpp; here is what entry
+// sets mean.
 
 #include <map>
 #include <vector>
@@ -21,7 +22,7 @@ class Reader final : public clusters::Reader {
     struct Place {
         std::vector<Run> runs;
         bool known = true;
-        bool crosses = false;  ///< another live entry has some of it
+        bool crosses = false;                            ///< another live entry has some of it
         std::optional<Fact> fact = Fact::extents_known;  ///< nothing where guessing has said it
     };
     /// What a live file is known again by when its old set is found.
@@ -37,10 +38,11 @@ class Reader final : public clusters::Reader {
     Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) override;
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
-    bool goes_on(Cluster before, Cluster after) const override { return after == before + 1; }
+    bool goes_on(Cluster before, Cluster after) const override;
+    void read_slack(EntrySink& sink, Progress& progress) override;
 
     void read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink);
-    void read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink);
+    void read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink, bool in_slack = false);
     void place_lost_file(Entry& entry, const EntrySet& set);
     void place_lost_folder(Entry& entry, const EntrySet& set);
 
@@ -48,12 +50,17 @@ class Reader final : public clusters::Reader {
     Place recorded_run(const EntrySet& set) const;
     Place live_place(const EntrySet& set);
     std::optional<Place> old_chain(const EntrySet& set);
+    void note_slack(std::uint64_t size, const Place& place);
+    void read_slack_of(const ByteRange& range, EntrySink& sink);
     void lay_out(Entry& entry, const EntrySet& set, const Place& place) const;
     std::optional<EntryKey> old_set_of(const EntrySet& set, const Entry& entry) const;
 
     Geometry geometry_;
     Allocation allocation_;
     std::multimap<Cluster, LiveFile> live_files_;
+    std::vector<ByteRange> slack_;         ///< behind the ends of live files, in the source
+    clusters::LayoutHabit chained_habit_;  ///< of live files whose bit NoFatChain is clear
+    bool sets_no_fat_chain_ = false;       ///< some live file has it set
 };
 
 }  // namespace undershelf::exfat

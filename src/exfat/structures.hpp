@@ -99,8 +99,9 @@ struct FileNameEntry {
 };
 static_assert(sizeof(FileNameEntry) == 32);
 
-constexpr std::uint8_t in_use_bit = 0x80;  ///< of EntryType; cleared by a delete
-constexpr std::uint8_t type_file = 0x05;   ///< EntryType without its InUse bit
+constexpr std::uint8_t in_use_bit = 0x80;                      ///< of EntryType; cleared by a delete
+constexpr std::uint8_t type_bitmap = 0x81, type_label = 0x83;  ///< in use
+constexpr std::uint8_t type_file = 0x05;                       ///< EntryType without its InUse bit
 constexpr std::uint8_t type_stream = 0x40;
 constexpr std::uint8_t type_name = 0x41;
 constexpr std::uint8_t no_fat_chain = 0x02;  ///< in GeneralSecondaryFlags

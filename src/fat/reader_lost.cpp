@@ -145,7 +145,7 @@ Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
     }
     // A look at one slot turns nearly everything away before the whole cluster is read.
     if (!looks_like_slots(first.first(slot_size)) || !looks_like_slots(cluster_bytes(cluster))) return {};
-    return {Part::tail, 0};
+    return {Part::any, 0};
 }
 
 namespace {

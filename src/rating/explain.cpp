@@ -44,6 +44,12 @@ std::string about_layout(const Evidence& e) {
         case Fact::layout_prior:
             return fmt::format("{} of {} live files of about its size on this volume lie in one run.", e.a,
                                e.b);
+        case Fact::chain_freed:
+            return fmt::format(
+                "It had a chain, as files in several runs have, and the chain is gone; {} of {} live files "
+                "of "
+                "about its size that have one lie in one run.",
+                e.a, e.b);
         case Fact::start_in_use:
             return fmt::format("Its first cluster, {}, is in use now.", e.a);
         case Fact::start_outside:
@@ -153,6 +159,8 @@ std::string explain(const Evidence& e, const std::function<std::string(std::int6
                 e.a);
         case Fact::after_end_mark:
             return "Its slot stands behind the folder's end mark.";
+        case Fact::in_slack:
+            return "Its set stands behind the end of a live file, which has its folder's cluster now.";
         case Fact::bad_metadata:
             return fmt::format("Its metadata is doubtful: {}.", e.text);
         case Fact::set_checksum:

@@ -23,6 +23,7 @@ constexpr double contradicts_own = 0.03;  ///< the same, once they contradict it
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
 constexpr double habit_weight = 2;        ///< live files that the general prior counts for
 constexpr double contiguous_prior = 0.9;
+constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
 constexpr double next_free_prior = 0.7;
 constexpr double text_throughout_odds =
     2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
@@ -173,8 +174,9 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
         Balance::multiply(factor, e, by);
         s.evidence.push_back(std::move(e));
     };
-    const bool assumed = std::any_of(s.evidence.begin(), s.evidence.end(),
-                                     [](const Evidence& e) { return e.fact == Fact::layout_prior; });
+    const bool assumed = std::any_of(s.evidence.begin(), s.evidence.end(), [](const Evidence& e) {
+        return e.fact == Fact::layout_prior || e.fact == Fact::chain_freed;
+    });
     for (auto& e : s.evidence) weigh_fact(e, s, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
@@ -194,11 +196,13 @@ bool steps(const Subject& s) {
 
 void Rater::weigh_fact(Evidence& e, const Subject& s, Balance& b) {
     switch (e.fact) {
-        case Fact::layout_prior: {
+        case Fact::layout_prior:
+        case Fact::chain_freed: {
             // Live files in one run speak for one run; how many stepped over others is not recorded.
             if (steps(s)) break;
-            const double p = (static_cast<double>(e.a) + contiguous_prior * habit_weight) /
-                             (static_cast<double>(e.b) + habit_weight);
+            const double prior = e.fact == Fact::chain_freed ? chained_prior : contiguous_prior;
+            const double p =
+                (static_cast<double>(e.a) + prior * habit_weight) / (static_cast<double>(e.b) + habit_weight);
             Balance::multiply(b.layout, e, std::min(known_layout, p));
             break;
         }
@@ -216,6 +220,7 @@ void Rater::weigh_fact(Evidence& e, const Subject& s, Balance& b) {
             Balance::multiply(b.layout, e, 0.7);
             break;
         case Fact::after_end_mark:
+        case Fact::in_slack:
             Balance::multiply(b.own, e, 0.9);
             break;
         case Fact::empty_slot: {

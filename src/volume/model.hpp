@@ -137,6 +137,8 @@ enum class Fact : std::uint16_t {
     date_argued,         ///< text: from what
     extended_attribute,  ///< text: name and length
     moved_to_root,       ///< text: why it does not stand where its metadata says
+    in_slack,            ///< its metadata stands behind the end of a live file
+    chain_freed,         ///< it had a chain, which is gone; of b live files that have one, a lie in one run
 };
 
 struct Evidence {
