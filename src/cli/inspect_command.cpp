@@ -225,7 +225,8 @@ int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("format", po::value<std::string>()->default_value("text"), "text or json")(
         "unreadable", po::value<std::string>()->default_value(""),
-        "CSV of `offset,length`: ranges to treat as unreadable");
+        "CSV of `offset,length`: ranges to treat as unreadable")(
+        "code-page", po::value<std::string>()->default_value("437"), "of labels on FAT volumes");
     options.add(color_option());
     const auto given = parse(inspect_command(), options, {"SOURCE"}, arguments);
     if (!given) return done;
@@ -235,7 +236,9 @@ int run(const std::vector<std::string>& arguments) {
     const auto terminal = terminal_from(*given);
     const auto source =
         open_source((*given)[":SOURCE"].as<std::string>(), {(*given)["unreadable"].as<std::string>()});
-    const auto seen = inspect(*source);
+    ReadOptions read;
+    read.code_page = (*given)["code-page"].as<std::string>();
+    const auto seen = inspect(*source, read);
     if (format == "json") {
         print("{}\n", json_of(seen).dump(2, ' ', false, Json::error_handler_t::replace));
     } else {

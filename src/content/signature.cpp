@@ -104,7 +104,12 @@ constexpr std::string_view compressed =
 
 bool lists(std::string_view list, std::string_view ext) {
     if (ext.empty()) return false;
-    return list.find(" " + std::string(ext) + " ") != std::string_view::npos;
+    // Every place where it stands is held against the spaces around it.
+    for (auto at = list.find(ext); at != std::string_view::npos; at = list.find(ext, at + 1)) {
+        if (at > 0 && list[at - 1] == ' ' && at + ext.size() < list.size() && list[at + ext.size()] == ' ')
+            return true;
+    }
+    return false;
 }
 
 bool stands_at(Bytes first, std::size_t at, std::string_view magic) {

@@ -19,11 +19,13 @@ class ExfatFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "exFAT"; }
 
-    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const override {
+    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
+                                         const ReadOptions&) const override {
         return describe(source, offset, offset, "boot sector");
     }
 
-    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const override {
+    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
+                                            const ReadOptions&) const override {
         const auto g = read_geometry(source, at);
         if (!g) return {};
         const auto back = std::uint64_t{boot_region_sectors} * g->sector_size;

@@ -286,6 +286,16 @@ std::string short_name(const DirEntry& e, const CodePage& page, bool erased, std
     return name;
 }
 
+std::string label_of(const DirEntry& e, const CodePage& page) {
+    std::uint8_t raw[11];
+    std::memcpy(raw, e.DIR_Name, sizeof raw);
+    if (raw[0] == kanji_e5) raw[0] = slot_erased;
+    const auto end = std::find(std::begin(raw), std::end(raw), 0);
+    auto n = static_cast<std::size_t>(end - raw);
+    while (n > 0 && raw[n - 1] == ' ') --n;
+    return page.utf8({raw, n});
+}
+
 MaybeTime dos_time(std::uint16_t date, std::uint16_t time, std::uint8_t tenths,
                    std::optional<int> zone_minutes) {
     CivilTime c{1980 + (date >> 9), date >> 5 & 15, date & 31, time >> 11, time >> 5 & 63, (time & 31) * 2};

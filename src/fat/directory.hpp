@@ -70,6 +70,8 @@ bool looks_like_slots(Bytes cluster);
 /// A short name as its users see it: trimmed, dotted, with the case bits of DIR_NTRes. An erased first byte
 /// is shown as `first`, 0 for unknown: `_`.
 std::string short_name(const DirEntry& entry, const CodePage& page, bool erased, std::uint8_t first);
+/// A label entry's label: trimmed, without a dot; what stands behind a NUL is none of it.
+std::string label_of(const DirEntry& entry, const CodePage& page);
 
 /// Local date and time of a directory entry; `tenths` counts 10 ms. Nothing for 0 and impossible dates.
 MaybeTime dos_time(std::uint16_t date, std::uint16_t time, std::uint8_t tenths,

@@ -42,23 +42,20 @@ bool root_is_plausible(const Source& source, const Geometry& g, std::uint64_t vo
            is_plausible(*first, first->DIR_Name[0] == slot_erased) || (first->DIR_Attr & ATTR_VOLUME_ID);
 }
 
-/// The label entry of the root folder, which drivers show before the boot sector's.
-std::optional<std::string> root_label(const Source& source, const Geometry& g, std::uint64_t volume_offset) {
+/// The label: the root folder's entry for it, as drivers take it; empty without one.
+std::string root_label(const Source& source, const Geometry& g, std::uint64_t volume_offset,
+                       const CodePage& page) {
     const Table table(source, volume_offset, g, Table::Usage::not_asked);
     auto ranges = root_start(g, volume_offset);
     if (g.width == Width::fat32) {
         ranges = table.grid().ranges(table.follow(g.root_cluster, 0, {256, 256}, ClusterSet()).runs);
     }
-    if (ranges.empty()) return std::nullopt;
     for (const auto& slots : parse_folder(FolderBytes(source, ranges)).entries) {
         const auto attr = slots.entry.DIR_Attr;
         if (slots.erased || slots.after_end || !(attr & ATTR_VOLUME_ID) || (attr & ATTR_DIRECTORY)) continue;
-        std::string label(reinterpret_cast<const char*>(slots.entry.DIR_Name), 11);
-        label.erase(label.find_last_not_of(' ') + 1);
-        const CodePage page("437");
-        return page.utf8({reinterpret_cast<const std::uint8_t*>(label.data()), label.size()});
+        return label_of(slots.entry, page);
     }
-    return std::nullopt;
+    return {};
 }
 
 Recognition describe(const Source& source, const Geometry& g, std::uint64_t start, std::uint64_t head,
@@ -105,21 +102,23 @@ class FatFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "FAT"; }
 
-    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const override {
+    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
+                                         const ReadOptions& options) const override {
         const auto g = read_geometry(source, offset);
         if (!g) return std::nullopt;
         auto r = describe(source, *g, offset, offset, "boot sector");
         if (r.volume.support < 0.3) return std::nullopt;
-        add_label(source, *g, r);
+        add_label(source, *g, options, r);
         return r;
     }
 
-    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const override {
+    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
+                                            const ReadOptions& options) const override {
         const auto g = read_geometry(source, at);
         if (!g || g->backup_offset == 0 || g->backup_offset > at) return {};
         auto r = describe(source, *g, at - g->backup_offset, at, "backup boot sector");
         if (r.volume.support < 0.5) return {};
-        add_label(source, *g, r);
+        add_label(source, *g, options, r);
         return {std::move(r)};
     }
 
@@ -159,8 +158,17 @@ class FatFileSystem final : public FileSystem {
     }
 
   private:
-    static void add_label(const Source& source, const Geometry& g, Recognition& r) {
-        r.volume.label = root_label(source, g, r.volume.offset).value_or(g.boot_label);
+    static void add_label(const Source& source, const Geometry& g, const ReadOptions& options,
+                          Recognition& r) {
+        const CodePage page(options.code_page);
+        r.volume.label = root_label(source, g, r.volume.offset, page);
+        const auto boot =
+            page.utf8({reinterpret_cast<const std::uint8_t*>(g.boot_label.data()), g.boot_label.size()});
+        if (boot.empty() || boot == r.volume.label) return;
+        r.remarks.push_back(fmt::format("The boot sector says its label is “{}”; {}.", boot,
+                                        r.volume.label.empty()
+                                            ? "the root folder has none, and drivers show that"
+                                            : "drivers show the root folder's, “" + r.volume.label + "”"));
     }
 };
 

@@ -8,10 +8,12 @@ namespace undershelf::fat {
 
 namespace {
 
-std::string trimmed(const std::uint8_t* bytes, std::size_t n) {
-    std::string out(reinterpret_cast<const char*>(bytes), n);
-    out.erase(out.find_last_not_of(" \0") + 1);
-    return out == "NO NAME" ? "" : out;
+/// A label as formatters write it, up to its padding; they write `NO NAME` for none.
+std::string label_bytes(const std::uint8_t (&bytes)[11]) {
+    const std::string_view whole(reinterpret_cast<const char*>(bytes), sizeof bytes);
+    auto label = whole.substr(0, whole.find('\0'));
+    label = label.substr(0, label.find_last_not_of(' ') + 1);
+    return label == "NO NAME" ? std::string() : std::string(label);
 }
 
 /// The first thing that is impossible in a boot sector's common part; empty when nothing is.
@@ -39,13 +41,13 @@ void read_fat32_part(const BootSector& b, Geometry& g) {
     if (backup && backup < b.BPB_RsvdSecCnt.value())
         g.backup_offset = std::uint64_t{backup} * g.bytes_per_sector;
     if (e.BS_BootSig == 0x29 || e.BS_BootSig == 0x28) g.serial = e.BS_VolID.value();
-    if (e.BS_BootSig == 0x29) g.boot_label = trimmed(e.BS_VolLab, 11);
+    if (e.BS_BootSig == 0x29) g.boot_label = label_bytes(e.BS_VolLab);
 }
 
 void read_fat16_part(const BootSector& b, Geometry& g) {
     const auto& e = b.ext.fat16;
     if (e.BS_BootSig == 0x29 || e.BS_BootSig == 0x28) g.serial = e.BS_VolID.value();
-    if (e.BS_BootSig == 0x29) g.boot_label = trimmed(e.BS_VolLab, 11);
+    if (e.BS_BootSig == 0x29) g.boot_label = label_bytes(e.BS_VolLab);
 }
 
 /// How many clusters one FAT has entries for.

@@ -34,7 +34,7 @@ struct Geometry {
     std::uint8_t media = 0xF8;
     bool signature = true;  ///< 0x55 0xAA stands at the end of the sector
     std::optional<std::uint32_t> serial;
-    std::string boot_label;  ///< trimmed bytes of BS_VolLab, or empty
+    std::string boot_label;  ///< BS_VolLab without padding, in the code page; empty for none
 
     bool holds(std::uint64_t cluster) const { return cluster >= 2 && cluster - 2 < cluster_count; }
     /// Of the first byte of a cluster that the volume holds.

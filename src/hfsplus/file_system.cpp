@@ -106,7 +106,8 @@ class HfsPlusFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "HFS+"; }
 
-    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const override {
+    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
+                                         const ReadOptions&) const override {
         if (const auto inner = embedded_in(source, offset)) {
             auto r = describe(source, *inner, *inner + header_offset, "HFS wrapper");
             if (r) r->remarks.push_back(fmt::format("It stands inside an HFS wrapper at offset {}.", offset));
@@ -115,7 +116,8 @@ class HfsPlusFileSystem final : public FileSystem {
         return describe(source, offset, offset + header_offset, "volume header");
     }
 
-    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const override {
+    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
+                                            const ReadOptions&) const override {
         const auto h = read_header(source, at);
         if (!h) return {};
         // The alternate header stands 1024 bytes before the end, which need not be the end of the last block.

@@ -19,8 +19,9 @@ constexpr int most_volumes = 256;
 
 class Search {
   public:
-    Search(const Source& source, const std::vector<const FileSystem*>& file_systems)
-        : source_(source), file_systems_(file_systems) {}
+    Search(const Source& source, const std::vector<const FileSystem*>& file_systems,
+           const ReadOptions& options)
+        : source_(source), file_systems_(file_systems), options_(options) {}
 
     SourceLayout run() {
         // A volume at byte 0 is a source without a map; its boot code may look like one.
@@ -63,7 +64,7 @@ class Search {
         if (full() || offset >= source_.size() || !looked_.insert(offset).second) return false;
         std::optional<Recognition> best;
         for (const auto* fs : file_systems_) {
-            auto r = fs->recognise(source_, offset);
+            auto r = fs->recognise(source_, offset, options_);
             if (r && (!best || r->volume.support > best->volume.support)) best = std::move(r);
         }
         return best && add(std::move(*best));
@@ -77,7 +78,7 @@ class Search {
         for (const auto* fs : file_systems_) {
             for (const auto place : fs->copy_places(stretch, source_.sector_size())) {
                 if (place >= source_.size()) continue;
-                for (auto& r : fs->recognise_copy(source_, place)) {
+                for (auto& r : fs->recognise_copy(source_, place, options_)) {
                     if (r.volume.offset < stretch.offset || r.volume.offset >= stretch.end()) continue;
                     if (!best || r.volume.support > best->volume.support) best = std::move(r);
                 }
@@ -186,14 +187,16 @@ class Search {
 
     const Source& source_;
     const std::vector<const FileSystem*>& file_systems_;
+    const ReadOptions& options_;
     SourceLayout out_;
     std::set<std::uint64_t> looked_;
 };
 
 }  // namespace
 
-SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems) {
-    return Search(source, file_systems).run();
+SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems,
+                          const ReadOptions& options) {
+    return Search(source, file_systems, options).run();
 }
 
 }  // namespace undershelf

@@ -15,6 +15,8 @@ struct SourceLayout {
     std::vector<std::string> remarks;  ///< sentences on what was passed over, and why
 };
 
-SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems);
+/// `options` say how labels are decoded.
+SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems,
+                          const ReadOptions& options = {});
 
 }  // namespace undershelf

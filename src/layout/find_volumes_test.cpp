@@ -25,7 +25,8 @@ constexpr std::size_t mebibyte = 1 << 20;
 /// A disk of 16 MiB with FAT volumes of about 1 MiB at 1 and 4 MiB.
 ByteVector disk_with_two(bool with_map) {
     ByteVector disk(16 * mebibyte);
-    test::FatImage a, b({.clusters = 2000, .label = "SECOND"});
+    test::FatImage a, b;
+    b.add(0, {.short_name = "SECOND     ", .attr = fat::ATTR_VOLUME_ID});
     test::put_volume(disk, mebibyte, a.bytes());
     test::put_volume(disk, 4 * mebibyte, b.bytes());
     if (with_map) {

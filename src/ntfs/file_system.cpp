@@ -41,11 +41,13 @@ class NtfsFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "NTFS"; }
 
-    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const override {
+    std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
+                                         const ReadOptions&) const override {
         return describe(source, offset, offset, "boot sector");
     }
 
-    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const override {
+    std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
+                                            const ReadOptions&) const override {
         const auto g = read_geometry(source, at);
         // The copy stands in the sector after the last one that the volume counts.
         if (!g || g->size() - g->sector_size > at) return {};

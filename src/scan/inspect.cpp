@@ -31,8 +31,8 @@ std::optional<double> zero_share(const Source& source, const std::vector<ByteRan
 
 }  // namespace
 
-Inspection inspect(const Source& source) {
-    auto layout = find_volumes(source, file_systems());
+Inspection inspect(const Source& source, const ReadOptions& options) {
+    auto layout = find_volumes(source, file_systems(), options);
     Inspection out;
     out.path = source.path();
     out.size = source.size();

@@ -24,6 +24,7 @@ struct Inspection {
     RangeSet unreadable;                ///< met while looking
 };
 
-Inspection inspect(const Source& source);
+/// `options` say how labels are decoded.
+Inspection inspect(const Source& source, const ReadOptions& options = {});
 
 }  // namespace undershelf

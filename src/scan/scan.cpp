@@ -104,7 +104,7 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     const auto source = open_source(options.source_path, {options.unreadable_list});
     refuse_destination_on_source(options.source_path, options.shelf_path);
     progress.stage("looking for volumes");
-    auto layout = find_volumes(*source, file_systems());
+    auto layout = find_volumes(*source, file_systems(), options.read);
     ScanResult result;
     for (auto& r : layout.volumes) {
         if (r.volume.readable) result.volumes.push_back(r.volume);

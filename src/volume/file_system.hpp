@@ -90,10 +90,12 @@ class FileSystem {
 
     /// The volume whose head stands at `offset` bytes, with how sure this is in `support`; nothing when there
     /// is none.
-    virtual std::optional<Recognition> recognise(const Source& source, std::uint64_t offset) const = 0;
+    virtual std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
+                                                 const ReadOptions& options = {}) const = 0;
     /// The volumes, at most a few, that a copy of a head standing at `at` may belong to. `support` says how
     /// well the structures it points to hold.
-    virtual std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at) const = 0;
+    virtual std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
+                                                    const ReadOptions& options = {}) const = 0;
     /// Where copies of a head may stand if a volume fills `stretch` of the source: bytes, a few at most.
     virtual std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
                                                    std::uint32_t sector_size) const = 0;
