@@ -24,31 +24,31 @@ const LiveExtent* LostLayout::owner_of(std::uint64_t c) const {
     return c < owner.run.end() ? &owner : nullptr;
 }
 
-/// The first extent from index `from` on whose owner was made after `written`; live_.size() for none.
-std::size_t LostLayout::first_younger(std::size_t from, std::int64_t written) const {
+/// The first extent from index `from` on whose owner was made after `now`; live_.size() for none.
+std::size_t LostLayout::first_younger(std::size_t from, std::int64_t now) const {
     if (from >= live_.size()) return live_.size();
     // Up until a tree to the right has one, then down to its first.
     auto node = leaves_ + from;
-    while (latest_[node] <= written) {
+    while (latest_[node] <= now) {
         while (node & 1) node >>= 1;  // a right child, or the root: nothing beside it
         if (node == 0) return live_.size();
         ++node;
     }
-    while (node < leaves_) node = latest_[2 * node] > written ? 2 * node : 2 * node + 1;
+    while (node < leaves_) node = latest_[2 * node] > now ? 2 * node : 2 * node + 1;
     return node - leaves_;
 }
 
-std::uint64_t LostLayout::next_to_take(std::uint64_t c, std::int64_t written) const {
+std::uint64_t LostLayout::next_to_take(std::uint64_t c, std::int64_t now) const {
     if (!grid_.holds(c)) return grid_.end();
     if (!busy_.has(c)) return c;
     auto next = std::min(busy_.next_out(c), grid_.end());
-    if (written == 0) return next;
+    if (now == 0) return next;
     const auto* owner = owner_of(c);
-    if (owner && owner->created > written) return c;
+    if (owner && owner->created > now) return c;
     const auto after =
         std::upper_bound(live_.begin(), live_.end(), c,
                          [](std::uint64_t at, const LiveExtent& e) { return at < e.run.first; });
-    const auto younger = first_younger(static_cast<std::size_t>(after - live_.begin()), written);
+    const auto younger = first_younger(static_cast<std::size_t>(after - live_.begin()), now);
     return younger < live_.size() ? std::min<std::uint64_t>(next, live_[younger].run.first) : next;
 }
 
@@ -64,8 +64,9 @@ LostLayout::Guess LostLayout::guess(Cluster start, std::uint64_t clusters, std::
     if (clusters == 0) return out;
     out.runs.push_back({start, 1});
     auto left = clusters - 1;
-    for (auto c = next_to_take(std::uint64_t{start} + 1, written); left > 0 && c < grid_.end();
-         c = next_to_take(c, written)) {
+    const auto now = written == 0 ? 0 : written + date_resolution;
+    for (auto c = next_to_take(std::uint64_t{start} + 1, now); left > 0 && c < grid_.end();
+         c = next_to_take(c, now)) {
         const auto end = end_of_stretch(c);
         const auto n = std::min(left, end - c);
         if (out.runs.size() >= most_runs && out.runs.back().end() != c) {

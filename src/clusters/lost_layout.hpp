@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <vector>
 
+#include "base/timestamp.hpp"
 #include "clusters/cluster_set.hpp"
 
 namespace undershelf::clusters {
@@ -13,6 +14,10 @@ struct LiveExtent {
     Run run;
     std::int64_t created = 0;  ///< ticks; when its owner was made, 0 for unknown
 };
+
+/// Dates of FAT and exFAT are kept in units of two seconds; a finer part is often left out. What lies closer
+/// together has no order.
+constexpr std::int64_t date_resolution = 2 * Timestamp::per_second;
 
 class LostLayout {
   public:
@@ -24,18 +29,20 @@ class LostLayout {
         bool cut = false;  ///< it would have gone on behind `most_runs`
     };
     /// Writers allocate ascending and step over clusters in use. A cluster in use now was in use then unless
-    /// its owner is younger than the lost file: then it was the lost file's, and is overwritten. `written` in
-    /// ticks, 0 for unknown. The start is always taken. Ends early at the end of the volume.
+    /// its owner is younger than the lost file, by more than dates resolve: then it was the lost file's, and
+    /// is overwritten. `written` in ticks, 0 for unknown. The start is always taken. Ends early at the end of
+    /// the volume.
     Guess guess(Cluster start, std::uint64_t clusters, std::int64_t written, std::uint64_t most_runs) const;
 
   private:
-    /// The first cluster from `c` on that a file written then could have been given; grid end for none.
-    std::uint64_t next_to_take(std::uint64_t c, std::int64_t written) const;
+    /// The first cluster from `c` on that the lost file could have been given, where owners made after `now`
+    /// came later; grid end for none.
+    std::uint64_t next_to_take(std::uint64_t c, std::int64_t now) const;
     /// One behind the last of the clusters from `c` on, itself one to take, that are alike.
     std::uint64_t end_of_stretch(std::uint64_t c) const;
     /// The extent that holds `c`; nothing for none.
     const LiveExtent* owner_of(std::uint64_t c) const;
-    std::size_t first_younger(std::size_t from, std::int64_t written) const;
+    std::size_t first_younger(std::size_t from, std::int64_t now) const;
 
     Grid grid_;
     ClusterSet busy_;

@@ -8,6 +8,7 @@ namespace undershelf::clusters {
 
 namespace {
 using Runs = std::vector<Run>;
+constexpr auto second = Timestamp::per_second;
 
 /// The same answer cluster by cluster.
 Runs simple_guess(const Grid& grid, const ClusterSet& busy, const std::vector<LiveExtent>& live,
@@ -16,7 +17,8 @@ Runs simple_guess(const Grid& grid, const ClusterSet& busy, const std::vector<Li
     for (std::uint64_t c = start + 1; c < grid.end() && cluster_total(out) < clusters; ++c) {
         bool was_in_use = busy.has(c);
         for (const auto& e : live) {
-            if (c >= e.run.first && c < e.run.end() && e.created > written && written) was_in_use = false;
+            const bool younger = written && e.created > written + 2 * second;
+            if (c >= e.run.first && c < e.run.end() && younger) was_in_use = false;
         }
         if (!was_in_use) append_cluster(out, static_cast<Cluster>(c));
     }
@@ -33,18 +35,33 @@ TEST(LostLayout, AgreesWithLookingAtEveryCluster) {
         for (Cluster c = 2; c < 190;) {
             const clusters::Run run{c + static_cast<Cluster>(random() % 6),
                                     1 + static_cast<std::uint32_t>(random() % 9)};
-            if (random() % 3) live.push_back({run, static_cast<std::int64_t>(random() % 5) * 100});
+            if (random() % 3) live.push_back({run, static_cast<std::int64_t>(random() % 7) * second});
             busy.add(run);
             c = run.end();
         }
         const LostLayout layout(grid, busy, live);
-        for (const std::int64_t written : {0, 150, 300}) {
+        for (const std::int64_t written : {std::int64_t{0}, second, 3 * second}) {
             const auto start = static_cast<Cluster>(2 + random() % 190);
             const auto clusters = 1 + random() % 80;
             EXPECT_EQ(layout.guess(start, clusters, written, 1000).runs,
                       simple_guess(grid, busy, live, start, clusters, written));
         }
     }
+}
+
+TEST(LostLayout, TakesFilesOfTheSameTwoSecondsAsThereBefore) {
+    const Grid grid{0, 512, 100};
+    ClusterSet busy(100);
+    busy.add(clusters::Run{12, 3});
+    const auto written = 1000 * second;
+    const auto guess = [&](std::int64_t created) {
+        return LostLayout(grid, busy, {{{12, 3}, created}}).guess(10, 5, written, 100).runs;
+    };
+    const Runs around{{10, 2}, {15, 3}}, through{{10, 5}};
+    EXPECT_EQ(guess(written + second), around);
+    EXPECT_EQ(guess(written + 2 * second), around);
+    EXPECT_EQ(guess(written + 2 * second + 1), through);
+    EXPECT_EQ(guess(0), around);  // no date is none to be later by
 }
 
 TEST(LostLayout, StopsAtTheRunsItMayHave) {
