@@ -10,7 +10,8 @@ namespace {
 
 using namespace undershelf;
 
-/// Claims as on a busy volume: mostly live files side by side, a fifth lost ones that overlap them and one another.
+/// Claims as on a busy volume: mostly live files side by side, a fifth lost ones that overlap them and one
+/// another.
 std::vector<Claim> busy_volume(std::size_t count) {
     std::mt19937_64 random(1);
     std::vector<Claim> out;
@@ -20,7 +21,11 @@ std::vector<Claim> busy_volume(std::size_t count) {
         const bool lost = i % 5 == 0;
         const auto start = lost ? random() % (at + 1) / 4096 * 4096 : at;
         if (!lost) at += length + 4096 * (random() % 4);
-        out.push_back({{start, length}, i, static_cast<std::int64_t>(i), lost ? static_cast<ClaimRank>(random() % 1'000'000) : live_rank});
+        out.push_back({{start, length},
+                       i,
+                       static_cast<std::int64_t>(i),
+                       {lost ? Hold::recorded : Hold::live, 0,
+                        lost ? static_cast<ClaimRank>(random() % 1'000'000) : live_rank}});
     }
     return out;
 }
@@ -31,12 +36,13 @@ void BuildAndAsk(benchmark::State& state) {
         const ClaimMap map(claims);
         std::uint64_t lost = 0;
         for (const auto& c : claims) {
-            if (c.rank == live_rank) continue;
-            for (const auto& loss : map.losses(c.range, c.identity, c.rank)) lost += loss.range.length;
+            if (c.standing.hold == Hold::live) continue;
+            for (const auto& loss : map.losses(c.range, c.identity, c.standing)) lost += loss.range.length;
         }
         benchmark::DoNotOptimize(lost);
     }
-    state.counters["claims/s"] = benchmark::Counter(static_cast<double>(state.range(0)), benchmark::Counter::kIsIterationInvariantRate);
+    state.counters["claims/s"] = benchmark::Counter(static_cast<double>(state.range(0)),
+                                                    benchmark::Counter::kIsIterationInvariantRate);
 }
 BENCHMARK(BuildAndAsk)->Arg(100'000)->Arg(1'000'000)->Arg(4'000'000)->Unit(benchmark::kMillisecond);
 

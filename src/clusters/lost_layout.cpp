@@ -80,6 +80,17 @@ LostLayout::Guess LostLayout::guess(Cluster start, std::uint64_t clusters, std::
     return out;
 }
 
+LostLayout::Breaks LostLayout::breaks_of(const std::vector<Run>& runs, std::int64_t written) const {
+    const auto now = written == 0 ? 0 : written + date_resolution;
+    for (std::size_t i = 0; i + 1 < runs.size(); ++i) {
+        const auto next = next_to_take(runs[i].end(), now);
+        if (i == 0 && next == runs[i].end()) return Breaks::causeless;
+        // The file's own clusters are in use as well, so that the search may end behind them.
+        if (runs[i + 1].first < runs[i].end() || next < runs[i + 1].first) return Breaks::elsewhere;
+    }
+    return Breaks::as_guessed;
+}
+
 std::size_t LayoutHabit::size_class(std::uint64_t clusters) {
     // 1, 2-3, 4-15, 16-63, 64-255, ...: each class four times the one before.
     return std::min<std::size_t>(

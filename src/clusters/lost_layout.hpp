@@ -15,9 +15,15 @@ struct LiveExtent {
     std::int64_t created = 0;  ///< ticks; when its owner was made, 0 for unknown
 };
 
+/// A live file in several runs.
+struct Fragmented {
+    std::vector<Run> runs;
+    std::int64_t written = 0;  ///< ticks, 0 for unknown
+};
+
 /// Dates of FAT and exFAT are kept in units of two seconds; a finer part is often left out. What lies closer
 /// together has no order.
-constexpr std::int64_t date_resolution = 2 * Timestamp::per_second;
+constexpr std::int32_t date_resolution = 2 * Timestamp::per_second;
 
 class LostLayout {
   public:
@@ -33,6 +39,14 @@ class LostLayout {
     /// is overwritten. `written` in ticks, 0 for unknown. The start is always taken. Ends early at the end of
     /// the volume.
     Guess guess(Cluster start, std::uint64_t clusters, std::int64_t written, std::uint64_t most_runs) const;
+
+    enum class Breaks : std::uint8_t {
+        causeless,  ///< the first is where the file could have gone on, so that one run would be guessed
+        as_guessed,
+        elsewhere,  ///< the file steps over clusters in use, and then not as would be guessed
+    };
+    /// What `guess` would say of a live file that lies in these runs, two at least.
+    Breaks breaks_of(const std::vector<Run>& runs, std::int64_t written) const;
 
   private:
     /// The first cluster from `c` on that the lost file could have been given, where owners made after `now`
@@ -55,6 +69,8 @@ class LostLayout {
 /// How live files are laid out, by size class: the prior for lost ones.
 class LayoutHabit {
   public:
+    /// `contiguous`: it lies in one run. Files in several runs that had to step over clusters in use are not
+    /// counted: a lost one would not be guessed to lie in one run there.
     void count(std::uint64_t clusters, bool contiguous);
     struct Share {
         std::uint64_t contiguous = 0;

@@ -64,6 +64,27 @@ TEST(LostLayout, TakesFilesOfTheSameTwoSecondsAsThereBefore) {
     EXPECT_EQ(guess(0), around);  // no date is none to be later by
 }
 
+TEST(LostLayout, SaysHowALiveFileWouldHaveBeenGuessed) {
+    using Breaks = LostLayout::Breaks;
+    const Grid grid{0, 512, 100};
+    const auto written = 1000 * second;
+    // An older file at 12 to 14, one of the same day but later at 20; everything else is free.
+    const auto breaks = [&](const Runs& runs) {
+        ClusterSet busy(100);
+        std::vector<LiveExtent> live{{{12, 3}, written - second}, {{20, 1}, written + 60 * second}};
+        for (const auto& r : runs) live.push_back({r, written});
+        for (const auto& e : live) busy.add(e.run);
+        return LostLayout(grid, busy, live).breaks_of(runs, written);
+    };
+    EXPECT_EQ(breaks({{10, 2}, {15, 3}}), Breaks::as_guessed);
+    EXPECT_EQ(breaks({{10, 2}, {16, 3}}), Breaks::elsewhere);
+    EXPECT_EQ(breaks({{10, 2}, {5, 3}}), Breaks::elsewhere);
+    EXPECT_EQ(breaks({{10, 1}, {15, 3}}), Breaks::causeless);
+    EXPECT_EQ(breaks({{10, 2}, {15, 2}, {30, 1}}), Breaks::elsewhere);
+    // The younger one was not there yet.
+    EXPECT_EQ(breaks({{18, 2}, {21, 3}}), Breaks::causeless);
+}
+
 TEST(LostLayout, StopsAtTheRunsItMayHave) {
     const Grid grid{0, 512, 1'000'000};
     ClusterSet busy(1'000'000);

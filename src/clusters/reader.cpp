@@ -7,6 +7,11 @@
 
 namespace undershelf::clusters {
 
+namespace {
+/// Live files in several runs that are held against a guess, and runs of theirs: enough to know a habit by.
+constexpr std::size_t most_fragmented = 16384, most_fragmented_runs = 1 << 20;
+}  // namespace
+
 std::int64_t written(const Entry& e) {
     return std::max(ticks_of(e.modified), ticks_of(e.created));
 }
@@ -51,6 +56,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     report_unowned(sink);
     live_is_read();
     lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
+    count_fragmented();
     progress.stage("looking for lost folders");
     lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(),
                                                   static_cast<const FolderSigns&>(*this), hints_, progress);
@@ -140,11 +146,32 @@ std::vector<ByteRange> Reader::folder_ranges(const std::vector<Run>& runs) const
     return out;
 }
 
-void Reader::count_live(std::uint64_t size, const std::vector<Run>& runs, bool whole) {
+void Reader::count_live(const Entry& e, const std::vector<Run>& runs, bool whole) {
     ++live_count_;
-    empty_live_ += size == 0;
-    const auto clusters = grid_.clusters_for(size);
-    if (clusters > 1 && whole) habit_.count(clusters, runs.size() == 1);
+    empty_live_ += e.size == 0;
+    const auto clusters = grid_.clusters_for(e.size);
+    if (clusters <= 1 || !whole || runs.empty()) return;
+    if (runs.size() == 1) {
+        habit_.count(clusters, true);
+    } else if (fragmented_.size() < most_fragmented &&
+               fragmented_runs_ + runs.size() <= most_fragmented_runs) {
+        fragmented_.push_back({runs, written(e)});
+        fragmented_runs_ += runs.size();
+    }
+}
+
+/// Lost files in several runs can only be guessed; how well that goes, live ones show.
+void Reader::count_fragmented() {
+    for (const auto& f : fragmented_) {
+        const auto breaks = lost_layout_->breaks_of(f.runs, f.written);
+        if (breaks == LostLayout::Breaks::causeless) {
+            habit_.count(cluster_total(f.runs), false);
+        } else {
+            ++stepping_;
+            stepping_as_guessed_ += breaks == LostLayout::Breaks::as_guessed;
+        }
+    }
+    fragmented_ = {};
 }
 
 void Reader::say_folder_crosses(const Entry& entry, std::uint64_t slot, EntrySink& sink) const {

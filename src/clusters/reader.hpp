@@ -66,8 +66,8 @@ class Reader : public VolumeReader, protected FolderSigns {
     void hold(const std::vector<Run>& runs, std::int64_t created);
     /// A live folder in clusters of its own: it will be read.
     void found_folder(const Entry& entry, Cluster start, const std::vector<Run>& runs);
-    /// Notes how a live file is laid out, and that it is there.
-    void count_live(std::uint64_t size, const std::vector<Run>& runs, bool whole);
+    /// Notes how a live file is laid out, and that it is there. `whole`: its runs are all there.
+    void count_live(const Entry& entry, const std::vector<Run>& runs, bool whole);
     void say_folder_crosses(const Entry& entry, std::uint64_t slot, EntrySink& sink) const;
     /// How far a chain that crosses others may be followed now; take_crossing() accounts for it.
     std::uint64_t crossing_limit(std::uint64_t wanted) const {
@@ -77,12 +77,13 @@ class Reader : public VolumeReader, protected FolderSigns {
         if (chain.crosses) budget_->take(Budget::Cost::crossing, chain.clusters());
     }
 
-    /// Lays a lost file out as its file system would have: one run, or stepping over what was in use.
-    /// How many live files of a kind lie in one run, where all live files together say too little.
+    /// How many live files of a kind lie as a lost one would be guessed to.
     struct Habit {
         Fact fact;
-        std::uint64_t contiguous = 0, files = 0;
+        std::uint64_t as_guessed = 0, files = 0;
     };
+    /// Lays a lost file out as its file system would have: one run, or stepping over what was in use.
+    /// `habit`: of files in one run, where all live files together say too little.
     std::vector<Run> guess(Entry& entry, Cluster start, std::uint64_t size,
                            const std::optional<Habit>& habit = std::nullopt);
     /// True when the cluster belongs to nobody now.
@@ -113,6 +114,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     void keep(Folder& folder, FolderBytes&& bytes, const Noted& noted);
     void report_unowned(EntrySink& sink) const;
     ClusterSet busy() const;
+    void count_fragmented();
     void read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, Progress& progress);
     void read_ownerless(EntrySink& sink, Progress& progress);
     void stand_in(const LostFolders::Head& head, EntrySink& sink);
@@ -131,6 +133,9 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::unique_ptr<LostLayout> lost_layout_;
     std::unique_ptr<LostFolders> lost_folders_;
     LayoutHabit habit_;
+    std::vector<Fragmented> fragmented_;  ///< live files, the first ones met, until they are counted
+    std::size_t fragmented_runs_ = 0;
+    std::uint64_t stepping_ = 0, stepping_as_guessed_ = 0;  ///< of these, once they are
     std::uint64_t empty_live_ = 0, live_count_ = 0;
 };
 

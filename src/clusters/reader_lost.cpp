@@ -32,8 +32,9 @@ std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
         const bool stepped = guess.runs.size() > 1;
         e.evidence.push_back({stepped ? Fact::next_free : Fact::contiguous, guess.runs.size(), 0, {}});
         const auto all = habit_.share(wanted);
-        const auto prior = habit.value_or(Habit{Fact::layout_prior, all.contiguous, all.files});
-        e.evidence.push_back({prior.fact, prior.contiguous, prior.files, {}});
+        const auto prior = stepped ? Habit{Fact::step_prior, stepping_as_guessed_, stepping_}
+                                   : habit.value_or(Habit{Fact::layout_prior, all.contiguous, all.files});
+        e.evidence.push_back({prior.fact, prior.as_guessed, prior.files, {}});
     }
     if (guess.cut)
         e.evidence.push_back({Fact::bad_metadata, 0, 0,

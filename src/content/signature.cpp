@@ -176,6 +176,11 @@ std::string_view usual_extension(Bytes first) {
 bool is_text_extension(std::string_view ext) {
     return lists(text_extensions, ext);
 }
+bool has_expected_start(std::string_view ext) {
+    return is_text_extension(ext) ||
+           std::any_of(signatures.begin(), signatures.end(),
+                       [&](const Signature& s) { return lists(s.extensions, ext); });
+}
 bool rarely_holds_zeros(std::string_view ext) {
     return lists(compressed, ext) || lists(text_extensions, ext);
 }

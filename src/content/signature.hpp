@@ -33,6 +33,9 @@ std::string_view usual_extension(Bytes first);
 /// or at least signature_bytes of it.
 FirstBytes compare_with_extension(Bytes first, std::string_view ext);
 
+/// True for extensions whose files must begin in a certain way, or be texts.
+bool has_expected_start(std::string_view ext);
+
 /// True for formats in which long runs of zeros are unusual, so that zeros speak for lost content. Unknown
 /// extensions: false.
 bool rarely_holds_zeros(std::string_view ext);

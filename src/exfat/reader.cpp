@@ -143,7 +143,7 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
     } else {
         lay_out(e, set, place);
         if (place.crosses) e.evidence.push_back({Fact::chain_crosses, 0, 0, {}});
-        count_live(e.size, place.runs, true);
+        count_live(e, place.runs, true);
         const bool one_run = set.stream.GeneralSecondaryFlags & no_fat_chain;
         sets_no_fat_chain_ |= one_run;
         const auto clusters = grid_.clusters_for(e.size);

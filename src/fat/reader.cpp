@@ -100,7 +100,7 @@ void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink
         }
     } else {
         lay_out_live(e, chain, wanted);
-        count_live(e.size, chain.runs, chain.end == ChainEnd::end_mark);
+        count_live(e, chain.runs, chain.end == ChainEnd::end_mark);
     }
     if (!chain.runs.empty()) {
         starts_.add_neighbour(clusters::written(e), start);

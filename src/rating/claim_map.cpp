@@ -16,6 +16,38 @@ auto stoppable(const Progress& progress, const Less& less) {
         return less(a, b);
     };
 }
+
+/// Higher ones have bytes before lower ones.
+bool stands_higher(const Standing& a, const Standing& b) {
+    return a.hold != b.hold ? a.hold > b.hold : a.rank > b.rank;
+}
+
+}  // namespace
+
+bool Standing::later_than(const Standing& other) const {
+    if (rank <= other.rank) return false;
+    if (other.rank == unknown_rank || rank == live_rank) return true;
+    return rank - other.rank > std::max(resolution, other.resolution);
+}
+
+Verdict against(const Standing& claim, const Standing& other) {
+    if (other.hold == Hold::live) return Verdict::lost;
+    if (other.hold < claim.hold) return Verdict::holds;
+    if (claim.hold == Hold::guessed && other.hold != Hold::guessed) {
+        const bool older_record = other.hold == Hold::recorded && claim.later_than(other);
+        return older_record ? Verdict::contested : Verdict::lost;
+    }
+    if (other.later_than(claim)) return Verdict::lost;
+    if (!claim.later_than(other)) return Verdict::contested;
+    // A later record against an older one whose content seems to stand there still.
+    return other.hold > claim.hold ? Verdict::contested : Verdict::holds;
+}
+
+namespace {
+/// May a claim that did not get the bytes cast doubt on the one that did?
+bool casts_doubt(const Standing& claim, const Standing& owner) {
+    return against(claim, owner) == Verdict::contested;
+}
 }  // namespace
 
 ClaimMap::ClaimMap(std::vector<Claim> claims, const Progress& progress) : claims_(std::move(claims)) {
@@ -31,8 +63,9 @@ ClaimMap::ClaimMap(std::vector<Claim> claims, const Progress& progress) : claims
 }
 
 void ClaimMap::sort(const Progress& progress) {
-    std::stable_sort(claims_.begin(), claims_.end(),
-                     stoppable(progress, [](const Claim& a, const Claim& b) { return a.rank > b.rank; }));
+    std::stable_sort(claims_.begin(), claims_.end(), stoppable(progress, [](const Claim& a, const Claim& b) {
+                         return stands_higher(a.standing, b.standing);
+                     }));
     bounds_.reserve(claims_.size() * 2);
     for (const auto& c : claims_) {
         bounds_.push_back(c.range.offset);
@@ -69,26 +102,26 @@ void ClaimMap::paint(const Progress& progress) {
             free_from[c] = c + 1;
         }
     }
-    // Among lost claims of one rank the first came by its cells by chance alone.
-    for (std::size_t from = 0, to = 0; from < claims_.size(); from = to) {
-        while (to < claims_.size() && claims_[to].rank == claims_[from].rank) ++to;
-        if (claims_[from].rank != live_rank) mark_contests(from, to);
-    }
+    mark_contests(progress);
 }
 
-void ClaimMap::mark_contests(std::size_t from, std::size_t to) {
+void ClaimMap::mark_contests(const Progress& progress) {
     // A volume made to annoy could have every claim overlap every other; then some contests go unmarked.
     std::uint64_t looks = 16 * owner_.size() + 1024;
-    for (auto i = from; i < to && looks > 0; ++i) {
-        const auto end = cell_at(claims_[i].range.end());
-        for (auto c = cell_at(claims_[i].range.offset); c < end && looks > 0; ++c, --looks) {
+    for (std::size_t i = 0; i < claims_.size() && looks > 0; ++i) {
+        if (i % (1 << 16) == 0 && progress.stopped()) throw Stopped();
+        const auto& claim = claims_[i];
+        if (claim.standing.hold == Hold::live) continue;
+        const auto end = cell_at(claim.range.end());
+        for (auto c = cell_at(claim.range.offset); c < end && looks > 0; ++c, --looks) {
             const auto& owner = claims_[owner_[c]];
-            if (owner.rank == claims_[i].rank && owner.identity != claims_[i].identity) contested_[c] = true;
+            if (owner.identity != claim.identity && casts_doubt(claim.standing, owner.standing))
+                contested_[c] = true;
         }
     }
 }
 
-std::vector<Loss> ClaimMap::losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank,
+std::vector<Loss> ClaimMap::losses(const ByteRange& range, std::uint64_t identity, const Standing& standing,
                                    std::uint64_t& looks) const {
     std::vector<Loss> out;
     if (owner_.empty() || range.empty()) return out;
@@ -104,10 +137,13 @@ std::vector<Loss> ClaimMap::losses(const ByteRange& range, std::uint64_t identit
         if (owner_[c] == nobody) continue;
         const auto& owner = claims_[owner_[c]];
         const bool own = owner.identity == identity;
-        if ((own && !contested_[c]) || owner.rank < rank) continue;
+        const auto verdict = !own            ? against(standing, owner.standing)
+                             : contested_[c] ? Verdict::contested
+                                             : Verdict::holds;
+        if (verdict == Verdict::holds) continue;
         const auto part = overlap(range, {bounds_[c], bounds_[c + 1] - bounds_[c]});
         if (!part) continue;
-        const Loss loss{*part, own ? 0 : owner.entry, owner.rank == rank && rank != live_rank};
+        const Loss loss{*part, own ? 0 : owner.entry, verdict == Verdict::contested};
         if (!out.empty() && out.back().entry == loss.entry && out.back().contested == loss.contested &&
             out.back().range.end() == part->offset) {
             out.back().range.length += part->length;

@@ -17,35 +17,66 @@ using ClaimRank = std::int64_t;
 constexpr ClaimRank live_rank = std::numeric_limits<ClaimRank>::max();
 constexpr ClaimRank unknown_rank = std::numeric_limits<ClaimRank>::min();
 
+/// How firmly somebody holds bytes.
+enum class Hold : std::uint8_t {
+    guessed,   ///< by a layout that is assumed
+    recorded,  ///< by metadata that says so
+    proven,    ///< by metadata that says so, and what stands there fits it
+    live,      ///< has them now
+};
+
+/// What a claim is worth against others on the same bytes.
+struct Standing {
+    Hold hold = Hold::recorded;
+    std::int32_t resolution = 0;  ///< ticks; dates that lie no further apart have no order
+    ClaimRank rank = unknown_rank;
+
+    /// Was this one written after `other` for certain? An unknown date is earlier than any.
+    bool later_than(const Standing& other) const;
+};
+
 struct Claim {
     ByteRange range;
     std::uint64_t identity = 0;  ///< the same for all names of one content
     std::int64_t entry = 0;      ///< id in the shelf; 0: the file system itself, or nobody that is listed
-    ClaimRank rank = unknown_rank;
+    Standing standing;
+    bool start = false;  ///< the content begins with these bytes
 };
+
+/// What a claim on bytes comes to where another one is on them as well.
+enum class Verdict : std::uint8_t {
+    holds,
+    contested,  ///< nothing tells which of the two has them
+    lost,
+};
+
+/// What `claim` comes to where `other` has the same bytes and stands no lower. A guess never beats a record,
+/// whatever its date: it is lost to one that was written with it or after it, since either it took other
+/// bytes or they were written over; with an older record it shares the doubt.
+Verdict against(const Standing& claim, const Standing& other);
 
 /// Bytes of a lost entry that somebody else has, or may have.
 struct Loss {
     ByteRange range;
     std::int64_t entry = 0;
-    bool contested = false;  ///< both were written at the same time as far as anybody knows
+    bool contested = false;  ///< nothing tells which of the two has them
 };
 
-/// Built once from all claims; afterwards every byte has at most one owner: the claim of highest rank.
+/// Built once from all claims; afterwards every byte has at most one owner: the claim of highest standing.
 /// Building takes n log n, a question log n plus the owners it meets.
 class ClaimMap {
   public:
     /// Ends early, with nothing that can be asked, once `progress` says so.
     explicit ClaimMap(std::vector<Claim> claims, const Progress& progress = Progress());
 
-    /// What of `range` does not belong to `identity`, whose own rank is `rank`. Ascending, neighbours of one
-    /// owner joined. Looks at no more than `looks` cells, which it counts down; what is behind counts as
-    /// contested.
-    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank,
+    /// What of `range` does not belong to `identity`, whose claim on it has this standing. Ascending,
+    /// neighbours of one owner joined. Looks at no more than `looks` cells, which it counts down; what is
+    /// behind counts as contested.
+    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, const Standing& standing,
                              std::uint64_t& looks) const;
-    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, ClaimRank rank) const {
+    std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, const Standing& standing) const {
         std::uint64_t unlimited = ~0ull;
-        return losses(range, identity, rank, unlimited);
+        return losses(range, identity, standing, unlimited);
     }
     /// Stretches of the source between the ends of claims.
     std::size_t cells() const { return owner_.size(); }
@@ -58,12 +89,12 @@ class ClaimMap {
     Index cell_at(std::uint64_t offset) const;
     void sort(const Progress& progress);
     void paint(const Progress& progress);
-    void mark_contests(std::size_t from, std::size_t to);
+    void mark_contests(const Progress& progress);
 
-    std::vector<Claim> claims_;          ///< highest rank first
+    std::vector<Claim> claims_;          ///< highest standing first
     std::vector<std::uint64_t> bounds_;  ///< cell i reaches from bounds_[i] to bounds_[i + 1]
     std::vector<Index> owner_;           ///< of each cell, an index of claims_
-    std::vector<bool> contested_;        ///< of each cell
+    std::vector<bool> contested_;        ///< of each cell: its owner is not sure of it
 };
 
 }  // namespace undershelf

@@ -50,6 +50,13 @@ std::string about_layout(const Evidence& e) {
                 "of "
                 "about its size that have one lie in one run.",
                 e.a, e.b);
+        case Fact::step_prior:
+            return e.b == 0
+                       ? "No live file on this volume shows how well such a guess holds."
+                       : fmt::format(
+                             "Of {} live files on this volume that step over clusters in use, {} lie as they "
+                             "would be guessed to.",
+                             e.b, e.a);
         case Fact::start_in_use:
             return fmt::format("Its first cluster, {}, is in use now.", e.a);
         case Fact::start_outside:
@@ -110,10 +117,13 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format("{} of it {} now to {}.", bytes(e.a), e.a == 1 ? "belongs" : "belong",
                                owner(e, name_of));
         case Fact::contested:
-            return e.b ? fmt::format("{} of it are claimed as well by {}, of the same age.", bytes(e.a),
-                                     owner(e, name_of))
-                       : fmt::format("{} of it are claimed by another lost file of the same age.",
-                                     bytes(e.a));
+            return fmt::format("{} of it are claimed as well by {}; nothing tells which of the two has them.",
+                               bytes(e.a), e.b ? owner(e, name_of) : "another lost file");
+        case Fact::in_turns:
+            return fmt::format(
+                "The guess at {}, of the same age, runs into its start: the two may have been written in "
+                "turns.",
+                owner(e, name_of));
         case Fact::unreadable:
             return fmt::format("{} of it cannot be read.", bytes(e.a));
         case Fact::beyond_source:
@@ -122,7 +132,16 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.", e.a,
                                bytes(e.b));
         case Fact::not_reused:
-            return "Nobody is known to have written over it since; somebody still may have.";
+            return e.a == 0 ? "Nobody is known to have written over it since; somebody still may have."
+                            : fmt::format(
+                                  "Nobody is known to have written over it since; somebody still may have: "
+                                  "files of later "
+                                  "dates had {} % of the space that was free then.",
+                                  e.a);
+        case Fact::siblings:
+            return fmt::format(
+                "{} live files of its extension were looked at; all have {}, and so has this one.", e.a,
+                e.text);
         case Fact::content_agrees:
             return with_text("Its first bytes agree with its extension", e);
         case Fact::content_contradicts:

@@ -1,12 +1,8 @@
 #include "rating/rate.hpp"
 
 #include <algorithm>
-#include <map>
 
-#include "base/text.hpp"
-#include "content/signature.hpp"
-#include "rating/content_check.hpp"
-#include "volume/content_stream.hpp"
+#include "rating/balance.hpp"
 
 namespace undershelf {
 
@@ -17,21 +13,15 @@ constexpr double live_assumed = 0.6;      ///< a live file whose books are unrea
 constexpr double live_trust = 0.995;      ///< a live file reads as its driver would read it
 constexpr double known_layout = 0.99;     ///< a recorded layout is right
 constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
-constexpr double agrees_own = 0.99;       ///< the same, once the first bytes agree with the extension
-constexpr double weakly_own = 0.975;      ///< the same, where only nothing speaks against it
-constexpr double contradicts_own = 0.03;  ///< the same, once they contradict it
+constexpr double later_use_weight = 0.5;  ///< less of that, where later files may have been all over it
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
-constexpr double habit_weight = 2;        ///< live files that the general prior counts for
+constexpr double usual_later_use = 0.05;
+constexpr double habit_weight = 2;  ///< live files that the general prior counts for
 constexpr double contiguous_prior = 0.9;
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
-constexpr double next_free_prior = 0.7;
-constexpr double text_throughout_odds =
-    2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
-constexpr double zeros_unlikely =
-    0.02;  ///< zeros where this kind of file has none, and it is whole all the same
-constexpr double all_zero_unknown = 0.1;  ///< an unknown kind of file that reads as zeros throughout
+constexpr double next_free_prior = 0.87;  ///< of files that step over clusters, as guessed
+constexpr double written_in_turns = 0.3;  ///< a guess, where another one of the same age runs into its start
 constexpr double cross_link = 0.5;        ///< of two live files that share clusters one is wrong
-constexpr double contradiction_left = 0.3;
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
@@ -55,16 +45,12 @@ bool is_rating_fact(Fact f) {
         case Fact::recorded_layout:
         case Fact::not_reused:
         case Fact::text_throughout:
+        case Fact::in_turns:
+        case Fact::siblings:
             return true;
         default:
             return false;
     }
-}
-
-double odds_times(double p, double factor) {
-    if (p >= 1) return p;
-    const double odds = p / (1 - p) * factor;
-    return odds / (1 + odds);
 }
 
 Grade grade_of(const Subject& s, double chance, double left, bool loses, bool verified) {
@@ -76,22 +62,6 @@ Grade grade_of(const Subject& s, double chance, double left, bool loses, bool ve
 }
 
 }  // namespace
-
-/// What is being weighed: two factors of the chance, and which bytes of the file are lost. Every change of a
-/// factor is kept with the evidence it comes from, so that the product of all effects is the chance.
-struct Rater::Balance {
-    double layout = 1;  ///< P(the layout is right)
-    double own = 1;     ///< P(every byte is still the file's own)
-    std::vector<ByteRange> lost;
-    std::vector<ByteRange> contested;
-    double left_factor = 1;
-
-    static void multiply(double& factor, Evidence& e, double by) {
-        const auto product = std::min(1.0, factor * by);
-        e.chance *= static_cast<float>(factor > 0 ? product / factor : by);
-        factor = product;
-    }
-};
 
 ClaimRank claim_rank(const Entry& e) {
     if (e.origin == Origin::live) return live_rank;
@@ -130,11 +100,11 @@ Rating rate_alone(const Entry& e) {
     return r;
 }
 
-Rater::Rater(const Source& source, const ClaimMap& claims)
+Rater::Rater(const Source& source, const Surroundings& around)
     : source_(source),
-      claims_(claims),
+      around_(around),
       unreadable_(source.unreadable()),
-      looks_(64 * claims.cells()),
+      looks_(64 * around.claims.cells()),
       content_bytes_(8 * source.size()) {}
 
 Rating Rater::rate(Subject& s) {
@@ -175,39 +145,57 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
         s.evidence.push_back(std::move(e));
     };
     const bool assumed = std::any_of(s.evidence.begin(), s.evidence.end(), [](const Evidence& e) {
-        return e.fact == Fact::layout_prior || e.fact == Fact::chain_freed;
+        return e.fact == Fact::layout_prior || e.fact == Fact::chain_freed || e.fact == Fact::step_prior;
     });
-    for (auto& e : s.evidence) weigh_fact(e, s, b);
+    for (auto& e : s.evidence) weigh_fact(e, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
     if (!live && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
-    if (!live && s.size > 0) start_with(Fact::not_reused, b.own, free_bytes_own);
+    if (!live && s.size > 0) {
+        // A little of that is what volumes live on anyway.
+        const auto all = around_.later_use.share(s.volume, std::max(s.rank, s.deleted));
+        const auto share = all > usual_later_use ? all : 0;
+        Evidence e{Fact::not_reused, static_cast<std::uint64_t>(share * 100 + 0.5), 0, {}};
+        b.settle_unseen(e, free_bytes_own * (1 - later_use_weight * share));
+        s.evidence.push_back(std::move(e));
+        weigh_turns(s, b);
+    }
     for (const auto& p : s.pieces) {
         if (p.kind == PieceKind::missing) b.lost.push_back({p.offset, p.length});
     }
 }
 
+VolumeTraits Rater::traits_of(const Subject& s) const {
+    const auto it = around_.volumes.find(s.volume);
+    return it == around_.volumes.end() ? VolumeTraits() : it->second;
+}
+
+void Rater::weigh_turns(Subject& s, Balance& b) const {
+    const auto it = around_.in_turns.find(s.identity);
+    if (it == around_.in_turns.end()) return;
+    Evidence e{Fact::in_turns, 0, static_cast<std::uint64_t>(it->second), {}};
+    Balance::multiply(b.layout, e, written_in_turns);
+    s.evidence.push_back(std::move(e));
+}
+
 namespace {
-bool steps(const Subject& s) {
-    return std::any_of(s.evidence.begin(), s.evidence.end(),
-                       [](const Evidence& e) { return e.fact == Fact::next_free; });
+/// k of n files that are known, and what files in general do, which counts for a few of them.
+double share_of(const Evidence& e, double prior) {
+    return std::min(known_layout, (static_cast<double>(e.a) + prior * habit_weight) /
+                                      (static_cast<double>(e.b) + habit_weight));
 }
 }  // namespace
 
-void Rater::weigh_fact(Evidence& e, const Subject& s, Balance& b) {
+void Rater::weigh_fact(Evidence& e, Balance& b) {
     switch (e.fact) {
         case Fact::layout_prior:
-        case Fact::chain_freed: {
-            // Live files in one run speak for one run; how many stepped over others is not recorded.
-            if (steps(s)) break;
-            const double prior = e.fact == Fact::chain_freed ? chained_prior : contiguous_prior;
-            const double p =
-                (static_cast<double>(e.a) + prior * habit_weight) / (static_cast<double>(e.b) + habit_weight);
-            Balance::multiply(b.layout, e, std::min(known_layout, p));
+            Balance::multiply(b.layout, e, share_of(e, contiguous_prior));
             break;
-        }
-        case Fact::next_free:
-            Balance::multiply(b.layout, e, next_free_prior);
+        case Fact::chain_freed:
+            Balance::multiply(b.layout, e, share_of(e, chained_prior));
+            break;
+        case Fact::step_prior:
+            Balance::multiply(b.layout, e, share_of(e, next_free_prior));
             break;
         case Fact::chain_crosses:
         case Fact::bad_metadata:
@@ -281,11 +269,24 @@ void Rater::weigh_unreadable(Subject& s, Balance& b) const {
 void Rater::weigh_claims(Subject& s, Balance& b) {
     looks_ += looks_for_each;
     std::map<std::pair<bool, std::int64_t>, std::uint64_t> others;
-    for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
-        for (const auto& loss : claims_.losses(source, s.identity, s.rank, looks_)) {
+    const auto traits = traits_of(s);
+    const auto recorded = recorded_bytes(s.layout, traits);
+    const auto ask = [&](const ByteRange& source, const ByteRange& file, Hold hold) {
+        const Standing standing{hold, traits.date_resolution, s.rank};
+        for (const auto& loss : around_.claims.losses(source, s.identity, standing, looks_)) {
             (loss.contested ? b.contested : b.lost).push_back(in_file(loss.range, source, file));
             others[{loss.contested, loss.entry}] += loss.range.length;
         }
+    };
+    for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
+        if (source.length != file.length) {  // packed, which is recorded or none
+            ask(source, file, Hold::recorded);
+            return;
+        }
+        const auto n = file.offset < recorded ? std::min(file.length, recorded - file.offset) : 0;
+        if (n > 0) ask({source.offset, n}, {file.offset, n}, Hold::recorded);
+        if (n < file.length)
+            ask({source.offset + n, file.length - n}, {file.offset + n, file.length - n}, Hold::guessed);
     });
     // The few that have most are worth naming; the sums are in `left`.
     std::vector<std::pair<std::pair<bool, std::int64_t>, std::uint64_t>> named(others.begin(), others.end());
@@ -305,64 +306,6 @@ void Rater::weigh_claims(Subject& s, Balance& b) {
         if (contested && !doubted) Balance::multiply(b.own, e, contested_own);
         doubted |= contested;
         s.evidence.push_back(std::move(e));
-    }
-}
-
-void Rater::weigh_content(Subject& s, Balance& b) {
-    const RangeSet lost(b.lost);
-    if (lost.bytes() >= s.size) return;
-    ContentStream stream(source_, s.pieces, s.size);
-    const auto seen = look_at_content(stream, s.ext, lost, content_bytes_);
-    content_bytes_ -= std::min(content_bytes_, seen.looked);
-    weigh_zeros(s, b, seen);
-    if (!lost.contains(0) && !seen.zero_start && !s.ext_made_up) weigh_first_bytes(s, b, seen);
-    if (seen.broken_text_at && !seen.zero_start) {
-        const auto share = static_cast<double>(s.size - *seen.broken_text_at) / static_cast<double>(s.size);
-        Evidence e{
-            Fact::content_fails,           *seen.broken_text_at, 0, "the text turns into other data", 1,
-            static_cast<float>(-share / 2)};
-        Balance::multiply(b.own, e, contradicts_own);
-        b.left_factor *= 1 - share / 2;
-        s.evidence.push_back(std::move(e));
-    } else if (seen.text_throughout && s.layout == Layout::assumed) {
-        Evidence e{Fact::text_throughout, 0, 0, {}};
-        Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
-        s.evidence.push_back(std::move(e));
-    }
-}
-
-void Rater::weigh_zeros(Subject& s, Balance& b, const ContentLook& seen) {
-    const bool throughout = seen.zero_bytes >= s.size;
-    if (seen.zero_bytes == 0 || (!seen.zeros_telling && !throughout)) return;
-    const auto share = static_cast<double>(std::min(seen.zero_bytes, s.size)) / static_cast<double>(s.size);
-    Evidence e{Fact::reads_zero,          std::min(seen.zero_bytes, s.size), s.size, {}, 1,
-               static_cast<float>(-share)};
-    Balance::multiply(b.own, e, seen.zeros_telling ? zeros_unlikely : all_zero_unknown);
-    s.evidence.push_back(std::move(e));
-    b.left_factor *= seen.zeros_telling ? std::max(0.0, 1 - share) : 0.5;
-    // Contents of a kind that never is all zeros are gone for certain.
-    if (seen.zeros_telling && throughout) b.lost.push_back({0, s.size});
-}
-
-void Rater::weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen) {
-    const auto add = [&](Fact fact, double by, double left) {
-        Evidence e{fact, 0, 0, std::string(seen.first.format), 1, static_cast<float>(left)};
-        Balance::multiply(b.own, e, by);
-        s.evidence.push_back(std::move(e));
-    };
-    switch (seen.first.agreement) {
-        case Agreement::agrees:
-            add(Fact::content_agrees, agrees_own / free_bytes_own, 0);
-            break;
-        case Agreement::weakly:
-            add(Fact::content_agrees, weakly_own / free_bytes_own, 0);
-            break;
-        case Agreement::contradicts:
-            add(Fact::content_contradicts, contradicts_own, contradiction_left - 1);
-            b.left_factor *= contradiction_left;
-            break;
-        case Agreement::unknown:
-            break;
     }
 }
 

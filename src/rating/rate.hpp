@@ -1,13 +1,17 @@
 #pragma once
 // From evidence to chance, share left and grade. docs/rating.md explains the model.
 
+#include <map>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
-#include "rating/claim_map.hpp"
+#include "rating/claimant.hpp"
 #include "rating/content_check.hpp"
+#include "rating/later_use.hpp"
+#include "rating/siblings.hpp"
 #include "source/source.hpp"
-#include "volume/model.hpp"
+#include "volume/content_stream.hpp"
 
 namespace undershelf {
 
@@ -31,6 +35,7 @@ struct Subject {
     /// The extension was made from the content: that they agree says nothing.
     bool ext_made_up = false;
     ClaimRank rank = unknown_rank;
+    std::int64_t deleted = unknown_rank;  ///< ticks
     std::vector<Piece> pieces;
     std::vector<Evidence> evidence;
 };
@@ -44,25 +49,38 @@ std::uint64_t content_identity(int volume, const EntryKey& key);
 /// Rates by metadata alone, before claims of others are known. Enough for live files on a healthy source.
 Rating rate_alone(const Entry& entry);
 
+/// What the rating knows of the whole source.
+struct Surroundings {
+    const ClaimMap& claims;
+    const std::map<int, VolumeTraits>& volumes;
+    const LaterUse& later_use;
+    /// Lost files whose guessed layout is in doubt, with the entry each may have been written in turns with.
+    const std::unordered_map<std::uint64_t, std::int64_t>& in_turns;
+    Siblings& siblings;
+};
+
 /// Rates entries one by one once all claims are known.
 class Rater {
   public:
-    Rater(const Source& source, const ClaimMap& claims);
+    Rater(const Source& source, const Surroundings& around);
     /// Replaces the subject's rating evidence and gives each piece of evidence its effect.
     Rating rate(Subject& subject);
 
   private:
     struct Balance;
+    VolumeTraits traits_of(const Subject& s) const;
     void weigh_metadata(Subject& s, Balance& b) const;
+    void weigh_turns(Subject& s, Balance& b) const;
     void weigh_claims(Subject& s, Balance& b);
     void weigh_unreadable(Subject& s, Balance& b) const;
     void weigh_content(Subject& s, Balance& b);
-    static void weigh_fact(Evidence& e, const Subject& s, Balance& b);
+    static void weigh_fact(Evidence& e, Balance& b);
     static void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
     static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);
+    void weigh_siblings(Subject& s, Balance& b, ContentStream& stream);
 
     const Source& source_;
-    const ClaimMap& claims_;
+    Surroundings around_;
     RangeSet unreadable_;
     /// How many stretches of other claims may still be looked at, and how many bytes of contents: volumes
     /// whose lost entries all claim everything would have each compared with all.

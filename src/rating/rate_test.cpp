@@ -23,6 +23,7 @@ ByteVector bytes() {
 Subject lost(std::uint64_t at, std::uint64_t size, const std::string& ext, Layout layout = Layout::known) {
     Subject s;
     s.id = 1;
+    s.volume = 1;
     s.identity = 1;
     s.origin = Origin::deleted;
     s.layout = layout;
@@ -37,13 +38,48 @@ Subject lost(std::uint64_t at, std::uint64_t size, const std::string& ext, Layou
     return s;
 }
 
-Rating rate(Subject& s, std::vector<Claim> others = {}, RangeSet bad = {}) {
-    const auto source = test::memory_source(bytes(), std::move(bad));
+constexpr Standing live{Hold::live, 0, live_rank};
+Standing written(ClaimRank rank) {
+    return {Hold::recorded, 0, rank};
+}
+
+/// A volume of the whole source in clusters of 512 bytes, whose dates are as fine as ticks.
+const std::map<int, VolumeTraits> volumes{{1, {16 << 10, 512, 0}}};
+
+/// What there is besides a subject.
+struct Others {
+    std::vector<Claim> claims = {};
+    RangeSet bad = {};
+    std::vector<Claimant> claimants = {};
+    std::unordered_map<std::uint64_t, std::int64_t> in_turns = {};
+    std::vector<ByteVector> siblings = {};  ///< first bytes of live files of the subject's extension
+};
+
+Rating rate(Subject& s, Others others) {
+    const auto source = test::memory_source(bytes(), std::move(others.bad));
     ByteVector all(16 << 10);
     source->read(0, all);  // so that bad ranges are known
-    others.push_back({s.pieces.empty() ? ByteRange{} : s.pieces[0].source_range(), s.identity, s.id, s.rank});
-    const ClaimMap claims(std::move(others));
-    return Rater(*source, claims).rate(s);
+    Claimant own;
+    own.id = s.id;
+    own.volume = s.volume;
+    own.identity = s.identity;
+    own.origin = s.origin;
+    own.layout = s.layout;
+    own.rank = s.rank;
+    if (!s.pieces.empty()) own.ranges = {s.pieces[0].source_range()};
+    append_claims(own, volumes.at(1), others.claims);
+    const ClaimMap claims(std::move(others.claims));
+    LaterUse later_use(volumes);
+    for (const auto& c : others.claimants) later_use.add(c);
+    later_use.settle();
+    Siblings siblings([&](std::int64_t id) { return others.siblings[static_cast<std::size_t>(id)]; });
+    for (std::size_t i = 0; i < others.siblings.size(); ++i)
+        siblings.add(s.volume, s.ext, static_cast<std::int64_t>(i));
+    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings}).rate(s);
+}
+
+Rating rate(Subject& s, std::vector<Claim> others = {}) {
+    return rate(s, Others{.claims = std::move(others)});
 }
 
 const Evidence* find(const Subject& s, Fact fact) {
@@ -65,7 +101,7 @@ TEST(Rate, TrustsAKnownLayoutThatNobodyContests) {
 
 TEST(Rate, CountsBytesOfLiveFilesAsLost) {
     auto s = lost(1024, 1000, "txt");
-    const auto r = rate(s, {{{1524, 5000}, 2, 2, live_rank}});
+    const auto r = rate(s, {{{1524, 5000}, 2, 2, live}});
     EXPECT_EQ(r.grade, Grade::partial);
     EXPECT_EQ(r.chance, 0);
     EXPECT_NEAR(r.left, 0.5, 0.02);
@@ -76,12 +112,12 @@ TEST(Rate, CountsBytesOfLiveFilesAsLost) {
 
 TEST(Rate, CallsWhatIsWhollyOverwrittenGone) {
     auto s = lost(1024, 1000, "txt");
-    EXPECT_EQ(rate(s, {{{0, 9000}, 0, 0, live_rank}}).grade, Grade::gone);
+    EXPECT_EQ(rate(s, {{{0, 9000}, 0, 0, live}}).grade, Grade::gone);
 }
 
 TEST(Rate, SharesTheDoubtAmongEquals) {
     auto s = lost(1024, 1000, "txt");
-    const auto r = rate(s, {{{1524, 5000}, 2, 2, 100}});
+    const auto r = rate(s, {{{1524, 5000}, 2, 2, written(100)}});
     EXPECT_EQ(r.grade, Grade::doubtful);
     EXPECT_LT(r.chance, 0.5);
     EXPECT_TRUE(find(s, Fact::contested));
@@ -106,7 +142,7 @@ TEST(Rate, KnowsZerosWhereNoneBelong) {
 
 TEST(Rate, MarksUnreadableBytes) {
     auto s = lost(4096, 2000, "png");
-    const auto r = rate(s, {}, RangeSet({{4608, 512}}));
+    const auto r = rate(s, Others{.bad = RangeSet({{4608, 512}})});
     EXPECT_EQ(r.grade, Grade::partial);
     EXPECT_EQ(find(s, Fact::unreadable)->a, 512u);
 }
@@ -123,6 +159,70 @@ TEST(Rate, WeighsTheHabitsOfTheVolume) {
     scattered.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 5, 50, {}}};
     EXPECT_GT(rate(tidy).chance, 0.9);
     EXPECT_LT(rate(scattered).chance, 0.2);
+}
+
+TEST(Rate, WeighsHowStepsOfLiveFilesWouldHaveBeenGuessed) {
+    auto untold = lost(4096, 2000, "png", Layout::assumed), right = untold, wrong = untold;
+    untold.evidence = {{Fact::next_free, 2, 0, {}}, {Fact::step_prior, 0, 0, {}}};
+    right.evidence = {{Fact::next_free, 2, 0, {}}, {Fact::step_prior, 20, 20, {}}};
+    wrong.evidence = {{Fact::next_free, 2, 0, {}}, {Fact::step_prior, 0, 3, {}}};
+    EXPECT_EQ(rate(untold).grade, Grade::likely);
+    EXPECT_GT(rate(right).chance, 0.95);
+    EXPECT_LT(rate(wrong).chance, 0.4);
+}
+
+TEST(Rate, SplitsAnAssumedLayoutIntoWhatIsRecordedAndWhatIsGuessed) {
+    // The later one takes the first cluster by a guess, which is no match for a record; the rest it may have.
+    const Claim guess{{4096, 2000}, 2, 2, {Hold::guessed, 0, 200}, false};
+    auto s = lost(4096, 2000, "png", Layout::assumed);
+    s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
+    rate(s, {guess});
+    ASSERT_TRUE(find(s, Fact::overwritten));
+    EXPECT_EQ(find(s, Fact::overwritten)->a, 2000u - 512);
+    EXPECT_EQ(find(s, Fact::contested)->a, 512u);
+    auto recorded = lost(4096, 2000, "png");
+    rate(recorded, {guess});
+    EXPECT_FALSE(find(recorded, Fact::overwritten));
+}
+
+TEST(Rate, DoubtsAGuessWrittenInTurnsWithAnother) {
+    auto s = lost(4096, 2000, "png", Layout::assumed);
+    s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
+    const auto r = rate(s, Others{.in_turns = {{1, 7}}});
+    EXPECT_EQ(r.grade, Grade::doubtful);
+    EXPECT_LT(r.chance, 0.4);
+    EXPECT_EQ(find(s, Fact::in_turns)->b, 7u);
+}
+
+TEST(Rate, TrustsLessWhereLaterFilesMayHaveBeenAllOver) {
+    Claimant later;
+    later.volume = 1;
+    later.origin = Origin::deleted;
+    later.layout = Layout::assumed;
+    later.written = 200;
+    later.ranges = {{8192, 8192}};
+    auto s = lost(4608, 1024, "dat"), young = s, fitting = lost(4096, 1024, "png");
+    EXPECT_EQ(rate(s).grade, Grade::likely);
+    EXPECT_EQ(rate(s, Others{.claimants = {later}}).grade, Grade::doubtful);
+    EXPECT_EQ(find(s, Fact::not_reused)->a, 47u);
+    young.deleted = 200;
+    EXPECT_EQ(rate(young, Others{.claimants = {later}}).grade, Grade::likely);
+    // Bytes that fit make up for most of it.
+    EXPECT_EQ(rate(fitting, Others{.claimants = {later}}).grade, Grade::likely);
+}
+
+TEST(Rate, ExpectsOfALostFileWhatItsSiblingsAre) {
+    const auto text = [] {
+        const auto t = test::sample_text("Prompt book", 600);
+        return ByteVector(t.begin(), t.end());
+    }();
+    const ByteVector binary{0, 1, 2, 3, 4, 5};
+    auto s = lost(4096, 1024, "dat");  // binary
+    const auto alone = rate(s).chance;
+    EXPECT_LT(rate(s, Others{.siblings = {text, text, text}}).chance, 0.9 * alone);
+    EXPECT_EQ(find(s, Fact::siblings)->b, 0u);
+    EXPECT_GT(rate(s, Others{.siblings = {binary, {9, 0, 9}, {7, 1}}}).chance, alone);
+    EXPECT_EQ(find(s, Fact::siblings)->b, 1u);
 }
 
 TEST(Rate, TrustsEmptyFilesOnlyWhereThereAreSome) {
@@ -142,10 +242,11 @@ TEST(Rate, KeepsEveryStepToTheNumber) {
                                   lost(1024, 1000, "txt", Layout::assumed), lost(8192, 2000, "bin")};
     subjects[2].evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
     subjects[3].evidence = {
-        {Fact::next_free, 2, 0, {}}, {Fact::layout_prior, 5, 9, {}}, {Fact::high_word_argued, 9, 2, {}}};
+        {Fact::next_free, 2, 0, {}}, {Fact::step_prior, 5, 9, {}}, {Fact::high_word_argued, 9, 2, {}}};
     for (auto& s : subjects) {
         for (const bool contested : {false, true}) {
-            const auto r = contested ? rate(s, {{{s.pieces[0].source + 100, 100}, 2, 2, 100}}) : rate(s);
+            const auto r =
+                contested ? rate(s, {{{s.pieces[0].source + 100, 100}, 2, 2, written(100)}}) : rate(s);
             double product = 1;
             for (const auto& e : s.evidence) product *= e.chance;
             EXPECT_NEAR(product, r.chance, 1e-4) << s.ext << contested;
@@ -155,9 +256,9 @@ TEST(Rate, KeepsEveryStepToTheNumber) {
 
 TEST(Rate, GivesTheSameAnswerTwice) {
     auto s = lost(1024, 1000, "txt");
-    const auto first = rate(s, {{{1524, 100}, 2, 2, live_rank}});
+    const auto first = rate(s, {{{1524, 100}, 2, 2, live}});
     const auto facts = s.evidence;
-    EXPECT_EQ(rate(s, {{{1524, 100}, 2, 2, live_rank}}), first);
+    EXPECT_EQ(rate(s, {{{1524, 100}, 2, 2, live}}), first);
     EXPECT_EQ(s.evidence, facts);
 }
 

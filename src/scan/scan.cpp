@@ -3,12 +3,11 @@
 #include <fmt/format.h>
 
 #include <filesystem>
-#include <map>
 
 #include "layout/find_volumes.hpp"
-#include "rating/rate.hpp"
 #include "scan/bins.hpp"
 #include "scan/file_systems.hpp"
+#include "scan/rate_entries.hpp"
 #include "scan/same_content.hpp"
 #include "scan/source_identity.hpp"
 #include "scan/volume_sink.hpp"
@@ -57,47 +56,6 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     if (!progress.stopped()) shelf.set_volume_progress(volume.number, "read");
 }
 
-/// Do most lost contents of a volume read as zeros?
-struct DiscardCount {
-    std::uint64_t files = 0, zeros = 0;
-
-    void count(const Subject& s) {
-        if (s.origin == Origin::live || s.layout == Layout::none || s.size < 512) return;
-        bool lost_otherwise = false, reads_zero = false;
-        for (const auto& e : s.evidence) {
-            lost_otherwise |= e.fact == Fact::overwritten || e.fact == Fact::unreadable;
-            reads_zero |= e.fact == Fact::reads_zero;
-        }
-        if (lost_otherwise && !reads_zero) return;
-        ++files;
-        zeros += reads_zero;
-    }
-    bool speaks() const { return files >= 5 && zeros * 2 > files; }
-};
-
-void rate_entries(const Source& source, ShelfWriter& shelf, Progress& progress) {
-    progress.stage("rating");
-    const ClaimMap claims(shelf.claims(progress), progress);
-    if (progress.stopped()) return;
-    Rater rater(source, claims);
-    const auto total = shelf.view().count({});
-    std::uint64_t done = 0;
-    std::map<int, DiscardCount> discards;
-    shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
-        if (progress.stopped()) return std::nullopt;
-        if (++done % 256 == 0) progress.at(done, total);
-        const auto rating = rater.rate(subject);
-        discards[subject.volume].count(subject);
-        return rating;
-    });
-    // Said once for each volume, for summaries and reports.
-    for (const auto& [volume, count] : discards) {
-        if (count.speaks())
-            shelf.set_setting(fmt::format("discards {}", volume),
-                              fmt::format("{} of {}", count.zeros, count.files));
-    }
-}
-
 }  // namespace
 
 ScanResult scan(const ScanOptions& options, Progress& progress) {
@@ -140,7 +98,7 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         shelf.set_unreadable(source->unreadable());
         shelf.commit();
         if (!progress.stopped()) find_binned(*source, shelf, progress);
-        rate_entries(*source, shelf, progress);
+        rate_entries(*source, result.volumes, shelf, progress);
         if (!progress.stopped()) find_same_content(*source, shelf, progress);
         shelf.set_unreadable(source->unreadable());  // rating looks at contents, and may have met more
         result.interrupted = progress.stopped();

@@ -61,9 +61,10 @@ class ShelfWriter {
     void add_diagnostic(int volume, const std::string& sentence);
     void set_unreadable(const RangeSet& ranges);
 
-    /// Every claim on the source, of entries and of file systems themselves.
-    /// Ends early, with only some, once `progress` says so.
-    std::vector<Claim> claims(const Progress& progress = Progress());
+    /// Everybody with bytes of the source: entries, and, without an id, file systems themselves. Ends early
+    /// once `progress` says so.
+    void for_each_claimant(const std::function<void(const Claimant&)>& visit,
+                           const Progress& progress = Progress());
     /// Calls `rate` for entries whose rating may change now that all claims are known: all lost ones, and
     /// live ones of which anything is unreadable. Stores what comes back. Ends early when `rate` returns
     /// nothing.

@@ -8,31 +8,55 @@
 
 namespace undershelf {
 
-std::vector<Claim> ShelfWriter::claims(const Progress& progress) {
-    std::vector<Claim> out;
-    SQLite::Statement q(*db_,
-                        "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.rank, c.claims FROM contents c "
-                        "JOIN entries e ON e.id = c.entry");
+namespace {
+std::uint64_t identity_in(SQLite::Statement& q, int volume, int key_a) {
+    return content_identity(q.getColumn(volume).getInt(),
+                            {static_cast<std::uint64_t>(q.getColumn(key_a).getInt64()),
+                             static_cast<std::uint64_t>(q.getColumn(key_a + 1).getInt64())});
+}
+
+std::int64_t ticks_in(SQLite::Statement& q, int column) {
+    const auto c = q.getColumn(column);
+    return c.isNull() ? unknown_rank : c.getInt64();
+}
+
+Bytes blob_in(SQLite::Statement& q, int column) {
+    const auto c = q.getColumn(column);
+    return {static_cast<const std::uint8_t*>(c.getBlob()), static_cast<std::size_t>(c.getBytes())};
+}
+}  // namespace
+
+void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& visit,
+                                    const Progress& progress) {
+    SQLite::Statement q(
+        *db_,
+        "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.is_dir, e.size, e.ext, "
+        "e.rank, e.created, e.modified, c.claims FROM contents c JOIN entries e ON e.id = c.entry");
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
-        if (row % 4096 == 0 && progress.stopped()) return out;
-        const auto column = q.getColumn(6);
-        const EntryKey key{static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
-                           static_cast<std::uint64_t>(q.getColumn(3).getInt64())};
-        const auto identity = content_identity(q.getColumn(1).getInt(), key);
-        for (const auto& r : unpack_ranges({static_cast<const std::uint8_t*>(column.getBlob()),
-                                            static_cast<std::size_t>(column.getBytes())})) {
-            out.push_back({r, identity, q.getColumn(0).getInt64(), q.getColumn(5).getInt64()});
-        }
+        if (row % 4096 == 0 && progress.stopped()) return;
+        Claimant c;
+        c.id = q.getColumn(0).getInt64();
+        c.volume = q.getColumn(1).getInt();
+        c.identity = identity_in(q, 1, 2);
+        c.origin = static_cast<Origin>(q.getColumn(4).getInt());
+        c.layout = static_cast<Layout>(q.getColumn(5).getInt());
+        c.is_dir = q.getColumn(6).getInt() != 0;
+        c.size = static_cast<std::uint64_t>(q.getColumn(7).getInt64());
+        c.ext = q.getColumn(8).getString();
+        c.rank = q.getColumn(9).getInt64();
+        c.written = std::max(ticks_in(q, 10), ticks_in(q, 11));
+        c.ranges = unpack_ranges(blob_in(q, 12));
+        visit(c);
     }
-    SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
+    SQLite::Statement u(*db_, "SELECT volume, offset, length FROM in_use");
     while (u.executeStep()) {
-        out.push_back({{static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
-                        static_cast<std::uint64_t>(u.getColumn(1).getInt64())},
-                       0,
-                       0,
-                       live_rank});
+        Claimant c;
+        c.volume = u.getColumn(0).getInt();
+        c.rank = live_rank;
+        c.ranges = {{static_cast<std::uint64_t>(u.getColumn(1).getInt64()),
+                     static_cast<std::uint64_t>(u.getColumn(2).getInt64())}};
+        visit(c);
     }
-    return out;
 }
 
 void ShelfWriter::rate_all(const RangeSet& unreadable,
@@ -41,7 +65,7 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
     SQLite::Statement q(
         *db_, fmt::format(
                   "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.size, e.ext, e.rank, "
-                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left, e.name_certainty "
+                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left, e.name_certainty, e.deleted "
                   "FROM entries e LEFT JOIN contents c ON c.entry = e.id WHERE e.is_dir = 0{} ORDER BY e.id",
                   unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
     SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
@@ -49,22 +73,16 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
         Subject s;
         s.id = q.getColumn(0).getInt64();
         s.volume = q.getColumn(1).getInt();
-        s.identity = content_identity(q.getColumn(1).getInt(),
-                                      {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
-                                       static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
+        s.identity = identity_in(q, 1, 2);
         s.origin = static_cast<Origin>(q.getColumn(4).getInt());
         s.layout = static_cast<Layout>(q.getColumn(5).getInt());
         s.size = static_cast<std::uint64_t>(q.getColumn(6).getInt64());
         s.ext = q.getColumn(7).getString();
         s.ext_made_up = q.getColumn(14).getInt() == static_cast<int>(NameCertainty::made_up);
         s.rank = q.getColumn(8).getInt64();
-        const auto blob = [&](int c) -> Bytes {
-            const auto column = q.getColumn(c);
-            return {static_cast<const std::uint8_t*>(column.getBlob()),
-                    static_cast<std::size_t>(column.getBytes())};
-        };
-        s.evidence = unpack_evidence(blob(9));
-        s.pieces = unpack_pieces(blob(10));
+        s.deleted = ticks_in(q, 15);
+        s.evidence = unpack_evidence(blob_in(q, 9));
+        s.pieces = unpack_pieces(blob_in(q, 10));
         const auto before = s.evidence;
         const auto rating = rate(s);
         if (!rating) return;

@@ -88,6 +88,9 @@ class FileSystem {
     virtual ~FileSystem() = default;
     virtual std::string_view family() const = 0;
 
+    /// Ticks; dates of its files that lie no further apart have no order.
+    virtual std::int32_t date_resolution() const { return 0; }
+
     /// The volume whose head stands at `offset` bytes, with how sure this is in `support`; nothing when there
     /// is none.
     virtual std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,

@@ -139,6 +139,9 @@ enum class Fact : std::uint16_t {
     moved_to_root,       ///< text: why it does not stand where its metadata says
     in_slack,            ///< its metadata stands behind the end of a live file
     chain_freed,         ///< it had a chain, which is gone; of b live files that have one, a lie in one run
+    step_prior,          ///< of b live files that step over clusters in use, a lie as a guess would have them
+    in_turns,            ///< entry b of the same age runs into its start
+    siblings,            ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
 };
 
 struct Evidence {

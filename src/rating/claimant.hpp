@@ -1,0 +1,41 @@
+#pragma once
+// Who claims bytes, and with what word: from an entry's layout to claims.
+
+#include <string>
+#include <vector>
+
+#include "rating/claim_map.hpp"
+#include "volume/model.hpp"
+
+namespace undershelf {
+
+/// What the rating must know of a volume.
+struct VolumeTraits {
+    std::uint64_t size = 0;            ///< bytes
+    std::uint32_t cluster_size = 0;    ///< bytes
+    std::int32_t date_resolution = 0;  ///< ticks; dates no further apart have no order
+};
+
+/// An entry with bytes of the source.
+struct Claimant {
+    std::int64_t id = 0;
+    int volume = 0;
+    std::uint64_t identity = 0;
+    Origin origin = Origin::live;
+    Layout layout = Layout::none;
+    bool is_dir = false;
+    std::uint64_t size = 0;
+    std::string ext;
+    ClaimRank rank = unknown_rank;
+    std::int64_t written = unknown_rank;  ///< ticks of its last writing, of a live one, too
+    std::vector<ByteRange> ranges;        ///< in the order of its content
+};
+
+/// Of a file whose layout is assumed the first cluster is recorded, and all behind it is guessed: this many
+/// bytes of an entry's content stand where its metadata says.
+std::uint64_t recorded_bytes(Layout layout, const VolumeTraits& traits);
+
+/// Appends the claims of an entry, in the order of its content.
+void append_claims(const Claimant& claimant, const VolumeTraits& traits, std::vector<Claim>& out);
+
+}  // namespace undershelf

@@ -1,0 +1,94 @@
+#include "rating/guesses.hpp"
+
+#include <algorithm>
+
+namespace undershelf {
+
+namespace {
+
+class Settling {
+  public:
+    Settling(std::vector<Claim>& claims, const StartLook& look) : claims_(claims), look_(look) {
+        for (std::size_t i = 0; i < claims.size(); ++i) {
+            if (claims[i].start && claims[i].standing.hold == Hold::recorded) starts_.push_back(i);
+        }
+        std::sort(starts_.begin(), starts_.end(), [&](std::size_t a, std::size_t b) {
+            return claims[a].range.offset < claims[b].range.offset;
+        });
+        looks_left_ = 64 * starts_.size() + 1024;
+    }
+
+    /// Goes through the starts that one guessed claim runs into.
+    void settle(std::size_t guess) {
+        const auto range = claims_[guess].range;
+        auto it =
+            std::lower_bound(starts_.begin(), starts_.end(), range.offset,
+                             [&](std::size_t i, std::uint64_t at) { return claims_[i].range.offset < at; });
+        for (; it != starts_.end() && claims_[*it].range.offset < range.end() && looks_left_ > 0; ++it) {
+            --looks_left_;
+            if (claims_[*it].identity == claims_[guess].identity || !ends_at(guess, *it)) continue;
+            cut(guess, claims_[*it].range.offset);
+            return;
+        }
+    }
+
+    std::unordered_map<std::uint64_t, std::int64_t> in_turns;
+
+  private:
+    /// Does the guess end where the other's start stands?
+    bool ends_at(std::size_t guess, std::size_t start) {
+        const auto seen = agreement(start);
+        auto& other = claims_[start].standing;
+        const auto& own = claims_[guess].standing;
+        if (seen == Agreement::contradicts) {
+            other.hold = Hold::guessed;
+            return false;
+        }
+        if (seen == Agreement::agrees) other.hold = Hold::proven;
+        const bool same_age = !own.later_than(other) && !other.later_than(own);
+        if (same_age && is_guessed_behind(start))
+            in_turns.emplace(claims_[start].identity, claims_[guess].entry);
+        return other.hold == Hold::proven || !own.later_than(other);
+    }
+
+    Agreement agreement(std::size_t start) {
+        const auto [it, fresh] = seen_.emplace(start, Agreement::unknown);
+        if (fresh) it->second = look_(claims_[start].entry);
+        return it->second;
+    }
+
+    bool is_guessed_behind(std::size_t start) const {
+        return start + 1 < claims_.size() && claims_[start + 1].entry == claims_[start].entry &&
+               claims_[start + 1].standing.hold == Hold::guessed;
+    }
+
+    void cut(std::size_t guess, std::uint64_t at) {
+        claims_[guess].range.length = at - claims_[guess].range.offset;
+        for (auto i = guess + 1; i < claims_.size() && claims_[i].entry == claims_[guess].entry; ++i)
+            claims_[i].range.length = 0;
+    }
+
+    std::vector<Claim>& claims_;
+    const StartLook& look_;
+    std::vector<std::size_t> starts_;  ///< ascending by place
+    std::unordered_map<std::size_t, Agreement> seen_;
+    std::uint64_t looks_left_ = 0;
+};
+
+}  // namespace
+
+std::unordered_map<std::uint64_t, std::int64_t> settle_guesses(std::vector<Claim>& claims,
+                                                               const StartLook& look,
+                                                               const Progress& progress) {
+    if (std::none_of(claims.begin(), claims.end(),
+                     [](const Claim& c) { return c.standing.hold == Hold::guessed; }))
+        return {};
+    Settling settling(claims, look);
+    for (std::size_t i = 0; i < claims.size(); ++i) {
+        if (i % 1024 == 0 && progress.stopped()) break;
+        if (claims[i].standing.hold == Hold::guessed && !claims[i].start) settling.settle(i);
+    }
+    return std::move(settling.in_turns);
+}
+
+}  // namespace undershelf

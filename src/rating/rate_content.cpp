@@ -1,0 +1,112 @@
+// What an entry's own bytes say.
+
+#include "rating/balance.hpp"
+#include "rating/content_check.hpp"
+#include "volume/content_stream.hpp"
+
+namespace undershelf {
+
+namespace {
+
+// Likelihoods of the model, as in rate.cpp: of the doubt that somebody wrote over it unseen, this part stays
+constexpr double doubt_if_agrees = 0.25;      ///< once the first bytes agree with the extension
+constexpr double doubt_if_weakly = 0.625;     ///< where only nothing speaks against it
+constexpr double doubt_if_same_start = 0.25;  ///< where it begins with the bytes that its siblings begin with
+constexpr double doubt_if_alike = 0.8;        ///< where it is text, or binary, as its siblings are
+// and these are probabilities, or factors on them.
+constexpr double contradicts_own = 0.03;  ///< that a file is whole whose bytes contradict what it is
+constexpr double contradiction_left = 0.3;
+constexpr double text_throughout_odds =
+    2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
+constexpr double zeros_unlikely =
+    0.02;  ///< zeros where this kind of file has none, and it is whole all the same
+constexpr double all_zero_unknown = 0.05;  ///< an unknown kind of file that reads as zeros throughout
+
+double odds_times(double p, double factor) {
+    if (p >= 1) return p;
+    const double odds = p / (1 - p) * factor;
+    return odds / (1 + odds);
+}
+
+double with_doubt(double p, double part) {
+    return 1 - (1 - p) * part;
+}
+
+}  // namespace
+
+void Rater::weigh_content(Subject& s, Balance& b) {
+    const RangeSet lost(b.lost);
+    if (lost.bytes() >= s.size) return;
+    ContentStream stream(source_, s.pieces, s.size);
+    const auto seen = look_at_content(stream, s.ext, lost, content_bytes_);
+    content_bytes_ -= std::min(content_bytes_, seen.looked);
+    weigh_zeros(s, b, seen);
+    if (!lost.contains(0) && !seen.zero_start && !s.ext_made_up) {
+        weigh_first_bytes(s, b, seen);
+        if (seen.first.agreement == Agreement::unknown) weigh_siblings(s, b, stream);
+    }
+    if (seen.broken_text_at && !seen.zero_start) {
+        const auto share = static_cast<double>(s.size - *seen.broken_text_at) / static_cast<double>(s.size);
+        Evidence e{
+            Fact::content_fails,           *seen.broken_text_at, 0, "the text turns into other data", 1,
+            static_cast<float>(-share / 2)};
+        Balance::multiply(b.own, e, contradicts_own);
+        b.left_factor *= 1 - share / 2;
+        s.evidence.push_back(std::move(e));
+    } else if (seen.text_throughout && s.layout == Layout::assumed) {
+        Evidence e{Fact::text_throughout, 0, 0, {}};
+        Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
+        s.evidence.push_back(std::move(e));
+    }
+}
+
+void Rater::weigh_zeros(Subject& s, Balance& b, const ContentLook& seen) {
+    const bool throughout = seen.zero_bytes >= s.size;
+    if (seen.zero_bytes == 0 || (!seen.zeros_telling && !throughout)) return;
+    const auto share = static_cast<double>(std::min(seen.zero_bytes, s.size)) / static_cast<double>(s.size);
+    Evidence e{Fact::reads_zero,          std::min(seen.zero_bytes, s.size), s.size, {}, 1,
+               static_cast<float>(-share)};
+    Balance::multiply(b.own, e, seen.zeros_telling ? zeros_unlikely : all_zero_unknown);
+    s.evidence.push_back(std::move(e));
+    b.left_factor *= seen.zeros_telling ? std::max(0.0, 1 - share) : 0.5;
+    // Contents of a kind that never is all zeros are gone for certain.
+    if (seen.zeros_telling && throughout) b.lost.push_back({0, s.size});
+}
+
+void Rater::weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen) {
+    const auto add = [&](Fact fact, double unseen, double left) {
+        Evidence e{fact, 0, 0, std::string(seen.first.format), 1, static_cast<float>(left)};
+        b.settle_unseen(e, unseen);
+        s.evidence.push_back(std::move(e));
+    };
+    switch (seen.first.agreement) {
+        case Agreement::agrees:
+            add(Fact::content_agrees, with_doubt(b.unseen, doubt_if_agrees), 0);
+            break;
+        case Agreement::weakly:
+            add(Fact::content_agrees, with_doubt(b.unseen, doubt_if_weakly), 0);
+            break;
+        case Agreement::contradicts:
+            add(Fact::content_contradicts, b.unseen * contradicts_own, contradiction_left - 1);
+            b.left_factor *= contradiction_left;
+            break;
+        case Agreement::unknown:
+            break;
+    }
+}
+
+void Rater::weigh_siblings(Subject& s, Balance& b, ContentStream& stream) {
+    const auto answer = around_.siblings.compare(s.volume, s.ext, stream.first(signature_bytes));
+    if (answer.fit == Siblings::Fit::unknown) return;
+    const bool fits = answer.fit != Siblings::Fit::differs;
+    Evidence e{Fact::siblings, answer.files, fits, answer.common};
+    // The more of them are alike, the less likely one more is not (rule of succession).
+    const auto unseen =
+        !fits ? odds_times(b.unseen, 1 / (static_cast<double>(answer.files) + 1))
+              : with_doubt(b.unseen,
+                           answer.fit == Siblings::Fit::same_start ? doubt_if_same_start : doubt_if_alike);
+    b.settle_unseen(e, unseen);
+    s.evidence.push_back(std::move(e));
+}
+
+}  // namespace undershelf

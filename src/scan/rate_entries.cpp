@@ -1,0 +1,122 @@
+#include "scan/rate_entries.hpp"
+
+#include <fmt/format.h>
+
+#include <map>
+
+#include "rating/guesses.hpp"
+#include "rating/rate.hpp"
+#include "scan/file_systems.hpp"
+#include "volume/content_stream.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// Do most lost contents of a volume read as zeros?
+struct DiscardCount {
+    std::uint64_t files = 0, zeros = 0;
+
+    void count(const Subject& s) {
+        if (s.origin == Origin::live || s.layout == Layout::none || s.size < 512) return;
+        bool lost_otherwise = false, reads_zero = false;
+        for (const auto& e : s.evidence) {
+            lost_otherwise |= e.fact == Fact::overwritten || e.fact == Fact::unreadable;
+            reads_zero |= e.fact == Fact::reads_zero;
+        }
+        if (lost_otherwise && !reads_zero) return;
+        ++files;
+        zeros += reads_zero;
+    }
+    bool speaks() const { return files >= 5 && zeros * 2 > files; }
+};
+
+std::map<int, VolumeTraits> traits_of(const std::vector<Volume>& volumes) {
+    std::map<int, VolumeTraits> out;
+    for (const auto& v : volumes) {
+        const auto* fs = file_system_of(v);
+        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0};
+    }
+    return out;
+}
+
+/// Looks at the start of single entries.
+class Starts {
+  public:
+    Starts(const Source& source, const ShelfWriter& shelf) : source_(source), shelf_(shelf.view()) {}
+
+    ByteVector first_bytes(std::int64_t entry) const {
+        const auto e = find(entry);
+        if (!e) return {};
+        return ContentStream(source_, shelf_.pieces(entry), e->size).first(signature_bytes);
+    }
+
+    Agreement agreement(std::int64_t entry) const {
+        const auto e = find(entry);
+        if (!e) return Agreement::unknown;
+        // A lost folder is only read where its clusters still say whose they are.
+        if (e->is_dir) return Agreement::agrees;
+        if (e->name_certainty == NameCertainty::made_up) return Agreement::unknown;
+        return compare_with_extension(first_bytes(entry), e->ext).agreement;
+    }
+
+  private:
+    std::optional<ShelfEntry> find(std::int64_t entry) const {
+        Selection one;
+        one.ids = {entry};
+        std::optional<ShelfEntry> out;
+        shelf_.for_each(one, {}, [&](const ShelfEntry& e) {
+            out = e;
+            return false;
+        });
+        return out;
+    }
+
+    const Source& source_;
+    Shelf shelf_;
+};
+
+}  // namespace
+
+void rate_entries(const Source& source, const std::vector<Volume>& volumes, ShelfWriter& shelf,
+                  Progress& progress) {
+    progress.stage("rating");
+    shelf.commit();
+    const auto traits = traits_of(volumes);
+    const Starts starts(source, shelf);
+    LaterUse later_use(traits);
+    Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });
+    std::vector<Claim> claims;
+    shelf.for_each_claimant(
+        [&](const Claimant& c) {
+            const auto it = traits.find(c.volume);
+            append_claims(c, it == traits.end() ? VolumeTraits() : it->second, claims);
+            later_use.add(c);
+            if (c.origin == Origin::live && !c.is_dir && c.id != 0) siblings.add(c.volume, c.ext, c.id);
+        },
+        progress);
+    later_use.settle();
+    const auto in_turns = settle_guesses(
+        claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
+    const ClaimMap map(std::move(claims), progress);
+    if (progress.stopped()) return;
+    Rater rater(source, {map, traits, later_use, in_turns, siblings});
+    const auto total = shelf.view().count({});
+    std::uint64_t done = 0;
+    std::map<int, DiscardCount> discards;
+    shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
+        if (progress.stopped()) return std::nullopt;
+        if (++done % 256 == 0) progress.at(done, total);
+        const auto rating = rater.rate(subject);
+        discards[subject.volume].count(subject);
+        return rating;
+    });
+    // Said once for each volume, for summaries and reports.
+    for (const auto& [volume, count] : discards) {
+        if (count.speaks())
+            shelf.set_setting(fmt::format("discards {}", volume),
+                              fmt::format("{} of {}", count.zeros, count.files));
+    }
+}
+
+}  // namespace undershelf

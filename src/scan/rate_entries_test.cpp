@@ -1,0 +1,79 @@
+#include "scan/rate_entries.hpp"
+
+#include <gtest/gtest.h>
+
+#include <map>
+
+#include "scan/scan.hpp"
+#include "support/fat_image.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// All entries of a card by name, as a scan rates them.
+std::map<std::string, ShelfEntry> rated(test::FatImage& card) {
+    const test::TemporaryFolder folder;
+    Progress progress;
+    scan({folder.write("card.img", card.bytes()), folder.at("card.shelf"), {}, {}}, progress);
+    std::map<std::string, ShelfEntry> out;
+    Shelf(folder.at("card.shelf")).for_each({}, {}, [&](const ShelfEntry& e) {
+        out.emplace(e.name, e);
+        return true;
+    });
+    return out;
+}
+
+std::string text(const std::string& name, std::size_t clusters) {
+    return test::sample_text(name, clusters * 512);
+}
+
+}  // namespace
+
+TEST(RateEntries, DoubtsBothOfTwoFilesWrittenInTurns) {
+    test::FatImage card;
+    const auto a = card.put(0, "FIRST   TXT", u"first cue.txt", {10, 11, 14, 15}, text("First", 4));
+    const auto b = card.put(0, "SECOND  TXT", u"second cue.txt", {12, 13, 16, 17}, text("Second", 4));
+    const auto c = card.put(0, "THIRD   TXT", u"third cue.txt", {20, 21, 22}, text("Third", 3));
+    for (const auto slot : {a, b, c}) card.erase(slot);
+    const auto seen = rated(card);
+    EXPECT_EQ(seen.at("first cue.txt").rating.grade, Grade::partial);
+    EXPECT_EQ(seen.at("second cue.txt").rating.grade, Grade::doubtful);
+    EXPECT_EQ(seen.at("third cue.txt").rating.grade, Grade::likely);
+}
+
+TEST(RateEntries, AGuessThatEndsAtAProvenStartHarmsNobodyBehindIt) {
+    test::FatImage card;
+    // Written last, over a gap that a deleted picture had: its guess runs through that picture, which is
+    // older, and through a script behind it, which is older, too.
+    const auto picture =
+        card.put(0, "POSTER  PNG", u"", {12}, "\x89PNG\r\n\x1a\n" + text("Poster", 1).substr(8));
+    const auto script = card.put(0, "ACT1    TXT", u"act one.txt", {14, 15}, text("Act one", 2));
+    const auto late = card.put(0, "LATE    TXT", u"late.txt", {10, 11, 40, 41, 42, 43}, text("Late", 6));
+    for (const auto slot : {picture, script, late}) card.erase(slot);
+    card.bytes()[late + 25] = 0x5B;  // DIR_WrtDate: years after the others
+    const auto seen = rated(card);
+    EXPECT_EQ(seen.at("_OSTER.PNG").rating.grade, Grade::likely);
+    EXPECT_EQ(seen.at("act one.txt").rating.grade, Grade::likely);
+    EXPECT_EQ(seen.at("late.txt").rating.grade, Grade::partial);
+}
+
+TEST(RateEntries, LearnsFromLiveFilesHowStepsGo) {
+    const auto lost_grade = [](bool as_guessed) {
+        test::FatImage card;
+        for (fat::Cluster at = 10; at < 100; at += 20) {
+            const auto n = std::to_string(at);
+            card.put(0, "OLD" + n + "   TXT", u"", {at + 2}, "old");
+            // Around the obstacle to the next free cluster, or to one further on.
+            const auto next = at + (as_guessed ? 3 : 5);
+            const auto slot = card.put(0, "CUES" + n + "  DAT", u"", {at, at + 1, next}, text(n, 3));
+            if (at == 90) card.erase(slot);
+        }
+        return rated(card).at("_UES90.DAT").rating.grade;
+    };
+    EXPECT_EQ(lost_grade(true), Grade::likely);
+    EXPECT_EQ(lost_grade(false), Grade::doubtful);
+}
+
+}  // namespace undershelf
