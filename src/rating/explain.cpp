@@ -140,8 +140,8 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                                   e.a);
         case Fact::siblings:
             return fmt::format(
-                "{} live files of its extension were looked at; all have {}, and so has this one.", e.a,
-                e.text);
+                "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,
+                e.text, e.b ? "does, too" : "does not");
         case Fact::content_agrees:
             return with_text("Its first bytes agree with its extension", e);
         case Fact::content_contradicts:

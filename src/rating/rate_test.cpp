@@ -177,7 +177,7 @@ TEST(Rate, SplitsAnAssumedLayoutIntoWhatIsRecordedAndWhatIsGuessed) {
     auto s = lost(4096, 2000, "png", Layout::assumed);
     s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
     rate(s, {guess});
-    ASSERT_TRUE(find(s, Fact::overwritten));
+    ASSERT_TRUE(find(s, Fact::overwritten) && find(s, Fact::contested));
     EXPECT_EQ(find(s, Fact::overwritten)->a, 2000u - 512);
     EXPECT_EQ(find(s, Fact::contested)->a, 512u);
     auto recorded = lost(4096, 2000, "png");

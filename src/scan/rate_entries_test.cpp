@@ -67,6 +67,7 @@ TEST(RateEntries, LearnsFromLiveFilesHowStepsGo) {
             card.put(0, "OLD" + n + "   TXT", u"", {at + 2}, "old");
             // Around the obstacle to the next free cluster, or to one further on.
             const auto next = at + (as_guessed ? 3 : 5);
+            card.fill(at + 3, text(n, 1));
             const auto slot = card.put(0, "CUES" + n + "  DAT", u"", {at, at + 1, next}, text(n, 3));
             if (at == 90) card.erase(slot);
         }
