@@ -142,7 +142,7 @@ void print_volumes(const Inspection& seen, const Terminal& terminal) {
         // Long names of what is only recognised push the rest aside instead of being cut.
         table.row({std::to_string(x.number), x.file_system + " ", x.label.empty() ? "-" : x.label,
                    grouped(x.offset), human_size(x.size), x.cluster_size ? human_size(x.cluster_size) : "-",
-                   full_text(v), x.serial.empty() ? "-" : "  " + x.serial});
+                   full_text(v), "  " + (x.serial.empty() ? "-" : x.serial)});
     }
     table.print();
 }
@@ -165,6 +165,9 @@ std::vector<std::string> health(const Inspection& seen) {
     out.insert(out.end(), seen.remarks.begin(), seen.remarks.end());
     return out;
 }
+
+/// So many bytes, or a fiftieth of the source, that nobody has may well have been somebody's.
+constexpr std::uint64_t worth_sweeping = 16 << 20;
 
 std::vector<std::string> advice(const Inspection& seen) {
     std::vector<std::string> out;
@@ -203,6 +206,13 @@ std::vector<std::string> advice(const Inspection& seen) {
             "Nothing that is known stands at the start, where a partition map says, or at the usual places. "
             "The source may be wiped, encrypted as a whole, or a part of a larger one; look at its first "
             "bytes, and at whether it really is the whole drive.");
+    }
+    if (seen.volumes.empty() || seen.nobodys >= std::max(worth_sweeping, seen.size / 50)) {
+        out.push_back(fmt::format(
+            "{} belong to no volume that was found. {} of them was looked at; what starts elsewhere takes a "
+            "sweep over every sector, which this version does not do yet: undershelf scan {} --reach traces",
+            human_size(seen.nobodys), seen.every_usual_place ? "Every whole MiB" : "Not every whole MiB",
+            seen.path));
     }
     return out;
 }

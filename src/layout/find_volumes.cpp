@@ -6,34 +6,35 @@
 #include <set>
 
 #include "layout/known_others.hpp"
+#include "layout/usual_places.hpp"
 
 namespace undershelf {
 
 namespace {
 
 constexpr std::uint64_t mebibyte = 1 << 20;
-/// How many places without a map are looked at: formatters start volumes at whole MiB, older ones at
-/// sector 63.
-constexpr std::uint64_t usual_places = 64;
+constexpr std::uint64_t old_alignment = 63 * 512;
 constexpr int most_volumes = 256;
 
 class Search {
   public:
     Search(const Source& source, const std::vector<const FileSystem*>& file_systems,
-           const ReadOptions& options)
-        : source_(source), file_systems_(file_systems), options_(options) {}
+           const ReadOptions& options, const SearchLimits& limits)
+        : source_(source),
+          file_systems_(file_systems),
+          options_(options),
+          limits_(limits),
+          looks_left_(limits.places) {}
 
     SourceLayout run() {
         // A volume at byte 0 is a source without a map; its boot code may look like one.
-        if (at_head(0)) return finish();
-        out_.map = read_partition_map(source_);
+        if (!at_head(0)) out_.map = read_partition_map(source_);
         if (out_.map) {
             for (auto& p : out_.map->partitions) hold_against(p);
             if (out_.volumes.empty() && out_.map->scheme == "MBR") try_large_sectors();
         }
-        // Gaps may hold volumes that no map knows of. A map that is sound leaves little to look for.
-        for (const auto& gap : gaps()) look_through(gap);
-        if (out_.volumes.empty() && !out_.map) at_copies({0, source_.size()}) || at_other(0, source_.size());
+        search_gaps();
+        if (out_.volumes.empty() && !out_.map) at_other(0, source_.size());
         return finish();
     }
 
@@ -71,15 +72,16 @@ class Search {
     }
 
     /// The best supported volume of which a copy of the head stands where one would if it filled `stretch`. A
-    /// copy may stand elsewhere by chance or from an older volume, so its volume must lie inside the stretch.
-    bool at_copies(const ByteRange& stretch) {
+    /// copy may stand elsewhere by chance or from an older volume, so its volume must begin in `within`,
+    /// where nobody else is.
+    bool at_copies(const ByteRange& stretch, const ByteRange& within) {
         if (full()) return false;
         std::optional<Recognition> best;
         for (const auto* fs : file_systems_) {
             for (const auto place : fs->copy_places(stretch, source_.sector_size())) {
                 if (place >= source_.size()) continue;
                 for (auto& r : fs->recognise_copy(source_, place, options_)) {
-                    if (r.volume.offset < stretch.offset || r.volume.offset >= stretch.end()) continue;
+                    if (!within.contains(r.volume.offset) || is_taken(r.volume.offset)) continue;
                     if (!best || r.volume.support > best->volume.support) best = std::move(r);
                 }
             }
@@ -105,7 +107,8 @@ class Search {
             p.type.starts_with("protective"))
             return;
         const auto before = out_.volumes.size();
-        const bool found = at_head(p.offset) || at_copies({p.offset, p.size}) || at_other(p.offset, p.size);
+        const bool found = at_head(p.offset) || at_copies({p.offset, p.size}, {p.offset, p.size}) ||
+                           at_other(p.offset, p.size);
         if (!found) {
             if (p.state == "ok") p.state = "no volume recognised in it";
             return;
@@ -153,27 +156,64 @@ class Search {
         return out;
     }
 
-    /// Volumes follow one another: behind each found one the search goes on.
-    void look_through(const ByteRange& gap) {
-        const auto aligned = (gap.offset + mebibyte - 1) / mebibyte * mebibyte;
-        std::vector<std::uint64_t> places{gap.offset, gap.offset + 63 * 512};
-        for (std::uint64_t i = 0; i < usual_places; ++i) places.push_back(aligned + i * mebibyte);
-        std::uint64_t end = gap.offset;
-        for (std::size_t i = 0; i < places.size() && !full(); ++i) {
-            const auto place = places[i];
-            if (place < end || place >= gap.end()) continue;
-            if (!at_head(place) &&
-                !at_copies({place, std::min<std::uint64_t>(mebibyte, gap.end() - place)}) &&
-                !at_other(place, gap.end() - place))
-                continue;
-            end = out_.volumes.back().volume.offset +
-                  std::max<std::uint64_t>(out_.volumes.back().volume.size, 512);
-            for (const auto next : {end, end + 63 * 512, (end + mebibyte - 1) / mebibyte * mebibyte}) {
-                if (next < gap.end() && places.size() < 4 * usual_places) places.push_back(next);
+    /// Volumes that no map knows of, in the gaps between those that are found. A map that is sound leaves
+    /// few.
+    void search_gaps() {
+        struct Searched {
+            ByteRange gap;
+            UsualPlaces places;
+        };
+        std::vector<Searched> searched;
+        for (const auto& gap : gaps()) searched.push_back({gap, UsualPlaces(gap)});
+        for (auto& [gap, places] : searched) {
+            for (std::uint64_t i = 0; i < UsualPlaces::near_start; ++i) {
+                if (const auto place = places.next()) look_at(*place, gap, true);
             }
         }
-        // A copy at the very end speaks for a volume that fills the rest of the gap.
-        if (end < gap.end() && gap.end() - end > mebibyte) at_copies({end, gap.end() - end});
+        std::stable_sort(searched.begin(), searched.end(),
+                         [](const Searched& a, const Searched& b) { return a.gap.length > b.gap.length; });
+        for (auto& [gap, places] : searched) {
+            while (const auto place = places.next()) {
+                if (full() || looks_left_ == 0 || (looks_left_ % 16 == 0 && late())) {
+                    out_.every_usual_place = false;
+                    break;
+                }
+                --looks_left_;
+                look_at(*place, gap, false);
+            }
+        }
+        // A copy at the very end speaks for a volume that fills the rest of a gap, or its whole MiBs.
+        for (const auto& gap : gaps()) {
+            if (gap.length <= mebibyte) continue;
+            const auto whole = gap.end() / mebibyte * mebibyte;
+            at_copies(gap, gap) || (whole > gap.offset && at_copies({gap.offset, whole - gap.offset}, gap));
+        }
+    }
+
+    bool late() const {
+        return limits_.time.count() > 0 && std::chrono::steady_clock::now() - began_ > limits_.time;
+    }
+
+    bool is_taken(std::uint64_t place) const {
+        return std::any_of(out_.volumes.begin(), out_.volumes.end(), [&](const Recognition& r) {
+            return place >= r.volume.offset && place - r.volume.offset < r.volume.size;
+        });
+    }
+
+    /// Looks for a volume that starts here, or has a copy of its head near. `near_start`: of the gap, where
+    /// what is only known by its first bytes is believed, too. Volumes follow one another: behind each found
+    /// one the search goes on.
+    void look_at(std::uint64_t place, const ByteRange& gap, bool near_start) {
+        if (full() || place >= gap.end() || is_taken(place)) return;
+        const auto room = gap.end() - place;
+        if (!at_head(place) && !at_copies({place, std::min<std::uint64_t>(mebibyte, room)}, gap) &&
+            !(near_start && at_other(place, room)))
+            return;
+        const auto& found = out_.volumes.back().volume;
+        const auto end = found.offset + std::max<std::uint64_t>(found.size, 512);
+        const auto aligned = (end + mebibyte - 1) / mebibyte * mebibyte;
+        for (const auto next : {end, end + source_.sector_size(), end + old_alignment, aligned})
+            look_at(next, gap, near_start);
     }
 
     SourceLayout finish() {
@@ -188,6 +228,9 @@ class Search {
     const Source& source_;
     const std::vector<const FileSystem*>& file_systems_;
     const ReadOptions& options_;
+    SearchLimits limits_;
+    std::size_t looks_left_;
+    std::chrono::steady_clock::time_point began_ = std::chrono::steady_clock::now();
     SourceLayout out_;
     std::set<std::uint64_t> looked_;
 };
@@ -195,8 +238,8 @@ class Search {
 }  // namespace
 
 SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems,
-                          const ReadOptions& options) {
-    return Search(source, file_systems, options).run();
+                          const ReadOptions& options, const SearchLimits& limits) {
+    return Search(source, file_systems, options, limits).run();
 }
 
 }  // namespace undershelf

@@ -8,6 +8,7 @@
 #include "scan/file_systems.hpp"
 #include "support/disk_image.hpp"
 #include "support/fat_image.hpp"
+#include "support/heads.hpp"
 #include "support/memory_device.hpp"
 
 namespace undershelf {
@@ -120,6 +121,56 @@ TEST(FindVolumes, PassesOverWhatOverlaps) {
     const auto seen = find(disk);
     EXPECT_EQ(seen.volumes.size(), 2u);
     EXPECT_EQ(seen.map->condition, "contradicts itself");
+}
+
+TEST(FindVolumes, LooksAllOverWhereNoMapSays) {
+    ByteVector disk(200 * mebibyte);
+    test::FatImage image;
+    test::put_volume(disk, 170 * mebibyte, image.bytes());
+    const auto seen = find(disk);
+    ASSERT_EQ(seen.volumes.size(), 1u);
+    EXPECT_EQ(seen.volumes[0].volume.offset, 170 * mebibyte);
+    EXPECT_TRUE(seen.every_usual_place);
+    // As far as it may.
+    const auto source = test::memory_source(disk);
+    const auto none = find_volumes(*source, file_systems(), {}, {.places = 3});
+    EXPECT_TRUE(none.volumes.empty());
+    EXPECT_FALSE(none.every_usual_place);
+    // The roundest places come first: 128 MiB, then 64 and 192, then 96 and 160.
+    test::put_volume(disk, 160 * mebibyte, image.bytes());
+    const auto round = find_volumes(*test::memory_source(disk), file_systems(), {}, {.places = 5});
+    ASSERT_EQ(round.volumes.size(), 1u);
+    EXPECT_EQ(round.volumes[0].volume.offset, 160 * mebibyte);
+}
+
+TEST(FindVolumes, GoesOnBehindEachVolume) {
+    // Three in a row, none but the first at a usual place, and one behind a volume at byte 0.
+    test::FatImage image;
+    const auto size = image.bytes().size();
+    ASSERT_NE(size % mebibyte, 0u);
+    for (const std::size_t first : {std::size_t{0}, 90 * mebibyte}) {
+        ByteVector disk(100 * mebibyte);
+        for (std::size_t i = 0; i < 3; ++i) test::put_volume(disk, first + i * size, image.bytes());
+        const auto seen = find(disk);
+        ASSERT_EQ(seen.volumes.size(), 3u) << first;
+        EXPECT_EQ(seen.volumes[2].volume.offset, first + 2 * size);
+    }
+}
+
+TEST(FindVolumes, FindsHeadlessOnesByCopiesAtTheirEnds) {
+    // NTFS keeps its copy at the end. One ends at a whole MiB, far from anything else; one ends where the
+    // next volume begins.
+    auto headless = test::ntfs_head();
+    std::fill_n(headless.begin(), 512, 0);
+    ByteVector disk(200 * mebibyte);
+    test::put_volume(disk, 150 * mebibyte - headless.size(), headless);
+    test::put_volume(disk, 170 * mebibyte, test::FatImage().bytes());
+    test::put_volume(disk, 170 * mebibyte - headless.size(), headless);
+    const auto seen = find(disk);
+    ASSERT_EQ(seen.volumes.size(), 3u);
+    EXPECT_EQ(seen.volumes[0].volume.offset, 150 * mebibyte - headless.size());
+    EXPECT_EQ(seen.volumes[1].volume.offset, 170 * mebibyte - headless.size());
+    EXPECT_EQ(seen.volumes[1].volume.found_by, "copy of its boot sector");
 }
 
 TEST(FindVolumes, BoundsAnImageFullOfImages) {

@@ -13,6 +13,20 @@ namespace {
 /// drive.
 constexpr std::size_t most_samples = 48;
 constexpr std::uint64_t sample_bytes = 4096;
+/// Of the second that a technician waits for a first look.
+constexpr std::chrono::milliseconds search_time{600};
+
+std::uint64_t nobodys_bytes(const Source& source, const SourceLayout& layout) {
+    std::vector<ByteRange> taken;
+    for (const auto& r : layout.volumes) taken.push_back({r.volume.offset, r.volume.size});
+    if (layout.map) {
+        for (const auto& p : layout.map->partitions) {
+            if (p.type != "extended" && !p.type.starts_with("protective"))
+                taken.push_back({p.offset, p.size});
+        }
+    }
+    return source.size() - total_length(RangeSet(std::move(taken)).within({0, source.size()}));
+}
 
 std::optional<double> zero_share(const Source& source, const std::vector<ByteRange>& samples) {
     const auto step = std::max<std::size_t>(1, samples.size() / most_samples);
@@ -32,13 +46,15 @@ std::optional<double> zero_share(const Source& source, const std::vector<ByteRan
 }  // namespace
 
 Inspection inspect(const Source& source, const ReadOptions& options) {
-    auto layout = find_volumes(source, file_systems(), options);
+    auto layout = find_volumes(source, file_systems(), options, {.places = 4096, .time = search_time});
     Inspection out;
     out.path = source.path();
     out.size = source.size();
     out.sector_size = source.sector_size();
     std::error_code ec;
     out.is_drive = std::filesystem::is_block_file(source.path(), ec);
+    out.nobodys = nobodys_bytes(source, layout);
+    out.every_usual_place = layout.every_usual_place;
     out.map = std::move(layout.map);
     out.remarks = std::move(layout.remarks);
     out.gaps = source.gaps();
