@@ -111,14 +111,14 @@ bool matches_one(char32_t c, std::string_view pattern, std::size_t& at) {
 }
 }  // namespace
 
-bool matches_glob(std::string_view text, std::string_view pattern) {
+bool matches_glob(std::string_view text, std::string_view pattern, std::size_t unknown) {
     std::size_t t = 0, p = 0, star_p = std::string_view::npos, star_t = 0;
     while (t < text.size()) {
         std::size_t next_t = t, next_p = p;
         if (p < pattern.size() && pattern[p] == '*') {
             star_p = ++p;
             star_t = t;
-        } else if (p < pattern.size() && matches_one(take(text, next_t), pattern, next_p)) {
+        } else if (p < pattern.size() && (matches_one(take(text, next_t), pattern, next_p) || t == unknown)) {
             t = next_t;
             p = next_p;
         } else if (star_p != std::string_view::npos) {

@@ -20,8 +20,10 @@ std::string composed(std::string_view text);
 /// For comparing without case: full case folding of the composed text.
 std::string folded(std::string_view text);
 /// Shell pattern with `*`, `?` and `[a-z]` against the whole of `text`, character by character. Case counts:
-/// fold both sides first where it should not.
-bool matches_glob(std::string_view text, std::string_view pattern);
+/// fold both sides first where it should not. The character of `text` that starts at byte `unknown` stands
+/// for any one: whatever the pattern has there fits.
+bool matches_glob(std::string_view text, std::string_view pattern,
+                  std::size_t unknown = std::string_view::npos);
 /// What stands behind the last dot of a name, folded; empty without one or when it is the whole name.
 std::string extension_of(std::string_view name);
 

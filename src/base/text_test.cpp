@@ -43,6 +43,16 @@ TEST(Glob, MatchesWholeNames) {
     EXPECT_FALSE(matches_glob("x", ""));
 }
 
+TEST(Glob, LetsAnUnknownCharacterStandForAny) {
+    EXPECT_TRUE(matches_glob("_ue 1.csv", "cue*.csv", 0));
+    EXPECT_TRUE(matches_glob("_ue 1.csv", "[c-d]ue*", 0));
+    EXPECT_TRUE(matches_glob("props/_ue.csv", "props/cue.*", 6));
+    EXPECT_TRUE(matches_glob("_", "ß", 0));
+    EXPECT_FALSE(matches_glob("_ue 1.csv", "ccue*", 0));
+    EXPECT_FALSE(matches_glob("_ue 1.csv", "cux*", 0));
+    EXPECT_FALSE(matches_glob("_ue 1.csv", "cue*"));
+}
+
 TEST(Glob, TakesNoExponentialTime) {
     EXPECT_FALSE(matches_glob(std::string(3000, 'a'), "*a*a*a*a*a*a*a*a*a*a*a*b"));
 }

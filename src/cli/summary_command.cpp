@@ -152,11 +152,12 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
             "To look through the doubtful ones: undershelf list {} --lost --grade doubtful --sort -chance",
             shelf.path()));
     }
-    const auto unknown = shelf.uncertain_names(NameCertainty::first_letter_unknown);
-    if (unknown * 4 > totals.lost.files && unknown > 3) {
-        out.push_back(fmt::format(
-            "{} lost the first letter of their names, shown as _; ask the customer how the names begin.",
-            counted(unknown, "file", "files")));
+    if (const auto unknown = shelf.uncertain_names(NameCertainty::first_letter_unknown)) {
+        out.push_back(
+            fmt::format("{} the first letter of {}, shown as _; --name takes any letter for it. Ask the "
+                        "customer how the names begin.",
+                        counted(unknown, "lost file misses", "lost files miss"),
+                        unknown == 1 ? "its name" : "their names"));
     }
     return out;
 }

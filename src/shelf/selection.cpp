@@ -85,9 +85,10 @@ void add_names(ClauseBuilder& out, const Selection& s) {
         (pattern.find('/') == std::string::npos ? on_name : on_path).push_back(std::move(pattern));
     }
     // Both lists are alternatives to one another, so they make one condition.
-    const std::string name_form = s.match_case ? "name_fits(e.name, ?)" : "name_fits_folded(e.name, ?)";
-    const std::string path_form = s.match_case ? "name_fits(ltrim(f.path || '/' || e.name, '/'), ?)"
-                                               : "name_fits_folded(ltrim(f.path || '/' || e.name, '/'), ?)";
+    const std::string form =
+        fmt::format("{}({{}}, ?, e.name_certainty)", s.match_case ? "name_fits" : "name_fits_folded");
+    const auto name_form = fmt::format(fmt::runtime(form), "e.name");
+    const auto path_form = fmt::format(fmt::runtime(form), "ltrim(f.path || '/' || e.name, '/')");
     std::vector<std::string> conditions(on_name.size(), name_form);
     conditions.resize(on_name.size() + on_path.size(), path_form);
     check_count(conditions.size(), "name");

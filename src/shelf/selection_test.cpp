@@ -45,6 +45,36 @@ TEST_F(Selections, TakeThousandsOfPatternsAndIds) {
     EXPECT_EQ(count(under), 0u);
 }
 
+TEST_F(Selections, LetALostFirstLetterBeAny) {
+    {
+        ShelfWriter writer(path);
+        Entry e;
+        e.name = "_ROPS.csv";
+        e.origin = Origin::deleted;
+        e.name_certainty = NameCertainty::first_letter_unknown;
+        e.key = {99, 0};
+        writer.add_folder(-2, 1, "Act one");
+        writer.add_entry(99, 1, -2, e, {});
+        // A name that really begins so.
+        e.name = "_ROPS.txt";
+        e.name_certainty = NameCertainty::full;
+        e.key = {100, 0};
+        writer.add_entry(100, 1, -2, e, {});
+    }
+    const auto found = [&](const std::string& pattern, bool match_case = false) {
+        Selection s;
+        s.names = {pattern};
+        s.match_case = match_case;
+        return count(s);
+    };
+    EXPECT_EQ(found("props*"), 1u);
+    EXPECT_EQ(found("PROPS*", true), 1u);
+    EXPECT_EQ(found("props*", true), 0u);
+    EXPECT_EQ(found("act one/props.*"), 1u);
+    EXPECT_EQ(found("act one/?rops.*"), 2u);
+    EXPECT_EQ(found("act one/drapes*"), 0u);
+}
+
 TEST_F(Selections, NameTheOptionThatHasTooMany) {
     Selection s;
     s.exts.assign(20'000, "csv");

@@ -26,11 +26,17 @@ void fold_function(sqlite3_context* context, int, sqlite3_value** values) {
     const auto out = folded(text_of(values[0]));
     sqlite3_result_text(context, out.data(), static_cast<int>(out.size()), SQLITE_TRANSIENT);
 }
+/// Does a name or path fit a pattern? A first letter of the name that is lost may have been any.
+bool fits(std::string_view path, std::string_view pattern, int certainty) {
+    const bool lost = certainty == static_cast<int>(NameCertainty::first_letter_unknown);
+    return matches_glob(path, pattern, lost ? path.rfind('/') + 1 : std::string_view::npos);
+}
 void fits_function(sqlite3_context* context, int, sqlite3_value** values) {
-    sqlite3_result_int(context, matches_glob(text_of(values[0]), text_of(values[1])));
+    sqlite3_result_int(context, fits(text_of(values[0]), text_of(values[1]), sqlite3_value_int(values[2])));
 }
 void fits_folded_function(sqlite3_context* context, int, sqlite3_value** values) {
-    sqlite3_result_int(context, matches_glob(folded(text_of(values[0])), text_of(values[1])));
+    sqlite3_result_int(context,
+                       fits(folded(text_of(values[0])), text_of(values[1]), sqlite3_value_int(values[2])));
 }
 void within_function(sqlite3_context* context, int, sqlite3_value** values) {
     const auto path = text_of(values[0]), folder = text_of(values[1]);
@@ -181,8 +187,8 @@ void add_text_functions(SQLite::Database& db) {
         db.createFunction(name, arguments, true, nullptr, function);
     };
     add("fold", 1, fold_function);
-    add("name_fits", 2, fits_function);
-    add("name_fits_folded", 2, fits_folded_function);
+    add("name_fits", 3, fits_function);
+    add("name_fits_folded", 3, fits_folded_function);
     add("path_within", 2, within_function);
 }
 
