@@ -48,7 +48,7 @@ shot inspect-card undershelf inspect theatre-card.img
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size
-shot show undershelf show theatre-card.shelf 35
+shot show undershelf show theatre-card.shelf 34
 shot peek undershelf peek theatre-card.shelf 38 --bytes 700
 shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf list theatre-card.shelf --marked"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'

@@ -1,6 +1,7 @@
 #include "rating/guesses.hpp"
 
 #include <algorithm>
+#include <optional>
 
 namespace undershelf {
 
@@ -18,23 +19,40 @@ class Settling {
         looks_left_ = 64 * starts_.size() + 1024;
     }
 
-    /// Goes through the starts that one guessed claim runs into.
-    void settle(std::size_t guess) {
-        const auto range = claims_[guess].range;
-        auto it =
-            std::lower_bound(starts_.begin(), starts_.end(), range.offset,
-                             [&](std::size_t i, std::uint64_t at) { return claims_[i].range.offset < at; });
-        for (; it != starts_.end() && claims_[*it].range.offset < range.end() && looks_left_ > 0; ++it) {
-            --looks_left_;
-            if (claims_[*it].identity == claims_[guess].identity || !ends_at(guess, *it)) continue;
-            cut(guess, claims_[*it].range.offset);
+    /// Goes through the starts that the guesses of one entry run into; its claims are `from` to `to`.
+    void settle(std::size_t from, std::size_t to) {
+        if (std::none_of(claims_.begin() + from, claims_.begin() + to,
+                         [](const Claim& c) { return c.standing.hold == Hold::guessed && !c.start; }))
             return;
+        one_run_end_ = claims_[from].range.offset;
+        for (auto i = from; i < to; ++i) one_run_end_ += claims_[i].range.length;
+        for (auto i = from; i < to; ++i) {
+            if (claims_[i].standing.hold != Hold::guessed || claims_[i].start) continue;
+            if (const auto end = end_of(i)) {
+                claims_[i].range.length = *end - claims_[i].range.offset;
+                for (auto rest = i + 1; rest < to; ++rest) claims_[rest].range.length = 0;
+                return;
+            }
         }
     }
 
     std::unordered_map<std::uint64_t, std::int64_t> in_turns;
 
   private:
+    /// Where a guessed claim ends early, if it does.
+    std::optional<std::uint64_t> end_of(std::size_t guess) {
+        const auto range = claims_[guess].range;
+        auto it =
+            std::lower_bound(starts_.begin(), starts_.end(), range.offset,
+                             [&](std::size_t i, std::uint64_t at) { return claims_[i].range.offset < at; });
+        for (; it != starts_.end() && claims_[*it].range.offset < range.end() && looks_left_ > 0; ++it) {
+            --looks_left_;
+            if (claims_[*it].identity != claims_[guess].identity && ends_at(guess, *it))
+                return claims_[*it].range.offset;
+        }
+        return std::nullopt;
+    }
+
     /// Does the guess end where the other's start stands?
     bool ends_at(std::size_t guess, std::size_t start) {
         const auto seen = agreement(start);
@@ -46,7 +64,9 @@ class Settling {
         }
         if (seen == Agreement::agrees) other.hold = Hold::proven;
         const bool same_age = !own.later_than(other) && !other.later_than(own);
-        if (same_age && is_guessed_behind(start))
+        // A guess that steps over clusters, and would not get there otherwise, may have stepped without need.
+        const bool gets_there = one_run_end_ > claims_[start].range.offset;
+        if (same_age && gets_there && is_guessed_behind(start))
             in_turns.emplace(claims_[start].identity, claims_[guess].entry);
         return other.hold == Hold::proven || !own.later_than(other);
     }
@@ -62,17 +82,12 @@ class Settling {
                claims_[start + 1].standing.hold == Hold::guessed;
     }
 
-    void cut(std::size_t guess, std::uint64_t at) {
-        claims_[guess].range.length = at - claims_[guess].range.offset;
-        for (auto i = guess + 1; i < claims_.size() && claims_[i].entry == claims_[guess].entry; ++i)
-            claims_[i].range.length = 0;
-    }
-
     std::vector<Claim>& claims_;
     const StartLook& look_;
     std::vector<std::size_t> starts_;  ///< ascending by place
     std::unordered_map<std::size_t, Agreement> seen_;
     std::uint64_t looks_left_ = 0;
+    std::uint64_t one_run_end_ = 0;  ///< of the entry that is gone through, if it lay in one run
 };
 
 }  // namespace
@@ -84,9 +99,9 @@ std::unordered_map<std::uint64_t, std::int64_t> settle_guesses(std::vector<Claim
                      [](const Claim& c) { return c.standing.hold == Hold::guessed; }))
         return {};
     Settling settling(claims, look);
-    for (std::size_t i = 0; i < claims.size(); ++i) {
-        if (i % 1024 == 0 && progress.stopped()) break;
-        if (claims[i].standing.hold == Hold::guessed && !claims[i].start) settling.settle(i);
+    for (std::size_t from = 0, to = 0; from < claims.size() && !progress.stopped(); from = to) {
+        while (to < claims.size() && claims[to].entry == claims[from].entry) ++to;
+        settling.settle(from, to);
     }
     return std::move(settling.in_turns);
 }

@@ -18,6 +18,8 @@ using StartLook = std::function<Agreement(std::int64_t entry)>;
 /// a start whose bytes fit it is proven, and the guess ends there;
 /// a start whose bytes contradict it was written over, and is no better than a guess;
 /// any other ends the guess unless its file is older: then the two share the doubt.
+/// In doubt is a file whose start a guess of its own age runs into, unless that only gets there by steps over
+/// clusters in use, which may have been free.
 ///
 /// `claims`: those of one entry next to each other, in the order of its content. What is cut off becomes
 /// empty. Returns which identities are in doubt, with the entry each may have been written in turns with.

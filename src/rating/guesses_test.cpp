@@ -96,6 +96,19 @@ TEST(Guesses, GoThroughAStartThatWasWrittenOver) {
     EXPECT_TRUE(files.in_turns.empty());
 }
 
+TEST(Guesses, DoNotDoubtAFileThatOnlyStepsGetTo) {
+    Files files;
+    files.add(2, 30, 40, 100).add(1, 0, 20, 100);
+    // Its last cluster is guessed one further on than one run would have it.
+    files.claims.back().range = {10, 10};
+    auto stepped = files.claims.back();
+    stepped.range = {30, 10};
+    files.claims.push_back(stepped);
+    files.settle(Agreement::unknown);
+    EXPECT_EQ(files.length(1), 20u);
+    EXPECT_TRUE(files.in_turns.empty());
+}
+
 TEST(Guesses, DoNotDoubtAFileOfOneCluster) {
     Files files;
     files.add(1, 0, 50, 100).add(2, 30, 10, 100);
