@@ -18,6 +18,7 @@ class Counter final : public undershelf::EntrySink {
         bytes += e.size;
     }
     void evidence(const undershelf::EntryKey&, undershelf::Evidence&&) override {}
+    void lay_anew(const undershelf::EntryKey&, undershelf::Relayout&&) override {}
     void in_use(const undershelf::ByteRange&) override {}
     void diagnostic(std::string sentence) override { fmt::print(stderr, "{}\n", sentence); }
 

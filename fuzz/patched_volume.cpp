@@ -62,6 +62,10 @@ class CheckingSink final : public EntrySink {
           volume_(volume),
           tree_(-1, [this] { return ++ids_; }) {}
 
+    void lay_anew(const EntryKey&, Relayout&& layout) override {
+        promise(!layout.ranges.empty(), "a layout has ranges");
+        for (const auto& r : layout.ranges) promise(r.end() > r.offset, "ranges hold something");
+    }
     void entry(Entry&& e) override {
         admit(e, volume_, budget());
         if (e.is_dir) {

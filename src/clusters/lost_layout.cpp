@@ -58,8 +58,24 @@ std::uint64_t LostLayout::end_of_stretch(std::uint64_t c) const {
     return owner ? owner->run.end() : c + 1;
 }
 
+namespace {
+/// One behind the run of `avoid` that holds the cluster, itself where none does.
+std::uint64_t behind(const std::vector<Run>& avoid, std::uint64_t c) {
+    for (const auto& run : avoid) {
+        if (run.first <= c && c < run.end()) c = run.end();
+    }
+    return c;
+}
+
+/// The first cluster from `c` on that is in `avoid`.
+std::uint64_t next_in(const std::vector<Run>& avoid, std::uint64_t c) {
+    const auto it = std::find_if(avoid.begin(), avoid.end(), [c](const Run& run) { return run.first >= c; });
+    return it == avoid.end() ? ~0ull : it->first;
+}
+}  // namespace
+
 LostLayout::Guess LostLayout::guess(Cluster start, std::uint64_t clusters, std::int64_t written,
-                                    std::uint64_t most_runs) const {
+                                    std::uint64_t most_runs, const std::vector<Run>& avoid) const {
     Guess out;
     if (clusters == 0) return out;
     out.runs.push_back({start, 1});
@@ -67,7 +83,11 @@ LostLayout::Guess LostLayout::guess(Cluster start, std::uint64_t clusters, std::
     const auto now = written == 0 ? 0 : written + date_resolution;
     for (auto c = next_to_take(std::uint64_t{start} + 1, now); left > 0 && c < grid_.end();
          c = next_to_take(c, now)) {
-        const auto end = end_of_stretch(c);
+        if (const auto next = behind(avoid, c); next != c) {
+            c = next;
+            continue;
+        }
+        const auto end = std::min(end_of_stretch(c), next_in(avoid, c));
         const auto n = std::min(left, end - c);
         if (out.runs.size() >= most_runs && out.runs.back().end() != c) {
             out.cut = true;

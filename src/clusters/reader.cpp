@@ -57,6 +57,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     live_is_read();
     lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
     count_fragmented();
+    lost_steps_ = std::make_unique<LostSteps>(source_, grid_, *lost_layout_);
     progress.stage("looking for lost folders");
     lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(),
                                                   static_cast<const FolderSigns&>(*this), hints_, progress);
@@ -70,6 +71,7 @@ void Reader::remnants(EntrySink& sink, Progress& progress) {
     progress.stage("reading remnants");
     read_lost_from(0, true, sink, progress);
     read_slack(sink, progress);
+    step_over_lost(sink, progress);
 }
 
 void Reader::read_live_tree(EntrySink& sink, Progress& progress) {

@@ -11,9 +11,14 @@
 #include "clusters/folder_bytes.hpp"
 #include "clusters/lost_folders.hpp"
 #include "clusters/lost_layout.hpp"
+#include "clusters/lost_steps.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::clusters {
+
+/// When the content was last written, in ticks: a copy keeps its date of change and gets a new date of
+/// creation.
+std::int64_t written(const Entry& entry);
 
 class Reader : public VolumeReader, protected FolderSigns {
   public:
@@ -86,6 +91,10 @@ class Reader : public VolumeReader, protected FolderSigns {
     /// `habit`: of files in one run, where all live files together say too little.
     std::vector<Run> guess(Entry& entry, Cluster start, std::uint64_t size,
                            const std::optional<Habit>& habit = std::nullopt);
+    /// A lost file that lies in these runs for certain: others stepped over it while it was there.
+    void note_lost(const Entry& entry, const std::vector<Run>& runs) {
+        lost_steps_->add_known(entry, runs, written(entry));
+    }
     /// True when the cluster belongs to nobody now.
     bool is_free(Cluster c) const { return !used().has(c) && !taken_.has(c); }
     /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
@@ -117,6 +126,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     void count_fragmented();
     void read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, Progress& progress);
     void read_ownerless(EntrySink& sink, Progress& progress);
+    void step_over_lost(EntrySink& sink, Progress& progress);
     void stand_in(const LostFolders::Head& head, EntrySink& sink);
     Entry stand_in_entry(Cluster cluster) const;
     std::vector<Run> not_followed(const std::vector<Run>& runs) const;
@@ -131,6 +141,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
     std::unordered_map<Cluster, EntryKey> overwritten_;    ///< starts of lost folders that others have now
     std::unique_ptr<LostLayout> lost_layout_;
+    std::unique_ptr<LostSteps> lost_steps_;
     std::unique_ptr<LostFolders> lost_folders_;
     LayoutHabit habit_;
     std::vector<Fragmented> fragmented_;  ///< live files, the first ones met, until they are counted
@@ -141,9 +152,5 @@ class Reader : public VolumeReader, protected FolderSigns {
 
 /// Pieces of a file of `size` bytes in `ranges`, one behind the other; what they do not reach is missing.
 std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t size, bool known);
-
-/// When the content was last written, in ticks: a copy keeps its date of change and gets a new date of
-/// creation.
-std::int64_t written(const Entry& entry);
 
 }  // namespace undershelf::clusters

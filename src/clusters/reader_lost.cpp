@@ -40,8 +40,21 @@ std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
         e.evidence.push_back({Fact::bad_metadata, 0, 0,
                               "the volume's deleted entries ask for many times more than it holds; where the "
                               "rest of this one lay was not worked out"});
+    lost_steps_->add_guessed(e, start, written(e));
     if (used().has(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
     return guess.runs;
+}
+
+/// Once all lost files are known, those that were written around others are laid out so.
+void Reader::step_over_lost(EntrySink& sink, Progress& progress) {
+    if (!lost_steps_) return;
+    lost_steps_->settle(sink.budget(), progress, [&](LostSteps::Found&& found) {
+        sink.lay_anew(found.key, {grid_.ranges(found.runs),
+                                  {{Fact::next_free, found.runs.size(), 0, {}},
+                                   {Fact::steps_over_lost, found.stepped, 0, {}},
+                                   {Fact::step_prior, stepping_as_guessed_, stepping_, {}}}});
+    });
+    lost_steps_.reset();
 }
 
 void Reader::place_empty(Entry& e) const {
@@ -78,6 +91,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, s
     }
     e.claims = grid_.ranges(runs);
     e.layout = Layout::known;
+    note_lost(e, runs);
     runs = not_followed(runs);
     for (const auto& r : runs) followed_.add(r);
     Folder folder;

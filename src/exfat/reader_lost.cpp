@@ -78,8 +78,10 @@ void Reader::place_lost_file(Entry& e, const EntrySet& set) {
         return;
     }
     if (set.stream.GeneralSecondaryFlags & no_fat_chain) {
+        note_lost(e, place.runs);
         lay_out(e, set, place);
     } else if (const auto chain = old_chain(set)) {
+        note_lost(e, chain->runs);
         lay_out(e, set, *chain);
     } else {
         place.known = e.size <= grid_.cluster_size;

@@ -65,7 +65,8 @@ void Reader::date_fragments(EntrySink& sink) {
     for (auto& l : headless_) {
         if (!l.name.modified) by_folder[l.folder.record].push_back(&l);
     }
-    for (const auto& [folder, undated] : by_folder) {
+    for (const auto& [number, undated] : by_folder) {
+        const auto folder = number;
         SeriesDates dates;
         indexes_.names_of_folder(folder, windows_, sink.budget(), [&](Leftover&& l) {
             if (l.file && l.folder.record == folder) dates.add(l.name.name, l.name.modified);

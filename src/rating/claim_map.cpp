@@ -33,6 +33,7 @@ bool Standing::later_than(const Standing& other) const {
 Verdict against(const Standing& claim, const Standing& other) {
     if (other.hold == Hold::live) return Verdict::lost;
     if (other.hold < claim.hold) return Verdict::holds;
+    if (claim.hold == Hold::doubted && other.hold != Hold::doubted) return Verdict::lost;
     if (claim.hold == Hold::guessed && other.hold != Hold::guessed) {
         const bool older_record = other.hold == Hold::recorded && claim.later_than(other);
         return older_record ? Verdict::contested : Verdict::lost;

@@ -19,6 +19,7 @@ constexpr ClaimRank unknown_rank = std::numeric_limits<ClaimRank>::min();
 
 /// How firmly somebody holds bytes.
 enum class Hold : std::uint8_t {
+    doubted,   ///< by a guess that builds on another one, or goes on through somebody's start
     guessed,   ///< by a layout that is assumed
     recorded,  ///< by metadata that says so
     proven,    ///< by metadata that says so, and what stands there fits it
@@ -52,7 +53,8 @@ enum class Verdict : std::uint8_t {
 
 /// What `claim` comes to where `other` has the same bytes and stands no lower. A guess never beats a record,
 /// whatever its date: it is lost to one that was written with it or after it, since either it took other
-/// bytes or they were written over; with an older record it shares the doubt.
+/// bytes or they were written over; with an older record it shares the doubt. A doubted
+/// guess is no match for anything else.
 Verdict against(const Standing& claim, const Standing& other);
 
 /// Bytes of a lost entry that somebody else has, or may have.

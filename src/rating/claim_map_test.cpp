@@ -91,8 +91,11 @@ TEST(ClaimMap, AGuessNeverBeatsARecord) {
         EXPECT_EQ(against(written(5, Hold::guessed), written(age)), Verdict::lost);
     EXPECT_EQ(against(written(9, Hold::guessed), written(5)), Verdict::contested);
     EXPECT_EQ(against(written(9, Hold::guessed), written(5, Hold::proven)), Verdict::lost);
-    for (const ClaimRank age : {1, 5, 9})
+    for (const ClaimRank age : {1, 5, 9}) {
         EXPECT_EQ(against(written(5), written(age, Hold::guessed)), Verdict::holds);
+        EXPECT_EQ(against(written(5, Hold::guessed), written(age, Hold::doubted)), Verdict::holds);
+        EXPECT_EQ(against(written(age, Hold::doubted), written(5, Hold::guessed)), Verdict::lost);
+    }
     EXPECT_EQ(against(written(9), written(5, Hold::proven)), Verdict::contested);
 }
 
@@ -114,7 +117,7 @@ TEST(ClaimMap, AgreesWithCountingBytes) {
         std::vector<Claim> claims;
         for (unsigned i = 1; i <= 30; ++i) {
             const ByteRange range{random() % 200, 1 + random() % 60};
-            const auto hold = static_cast<Hold>(random() % 4);
+            const auto hold = static_cast<Hold>(random() % 5);
             const auto rank = static_cast<ClaimRank>(random() % 6);
             claims.push_back({range, i, i, hold == Hold::live ? live : written(rank, hold, 1)});
         }

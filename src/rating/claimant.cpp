@@ -21,7 +21,7 @@ void append_claims(const Claimant& c, const VolumeTraits& traits, std::vector<Cl
         start = false;
         if (rest.empty()) continue;
         auto guessed = standing;
-        guessed.hold = Hold::guessed;
+        guessed.hold = c.steps_over_lost ? Hold::doubted : Hold::guessed;
         out.push_back({rest, c.identity, c.id, guessed, false});
     }
 }

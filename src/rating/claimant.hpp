@@ -24,6 +24,7 @@ struct Claimant {
     Origin origin = Origin::live;
     Layout layout = Layout::none;
     bool is_dir = false;
+    bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
     std::uint64_t size = 0;
     std::string ext;
     ClaimRank rank = unknown_rank;

@@ -50,6 +50,15 @@ std::string about_layout(const Evidence& e) {
                 "of "
                 "about its size that have one lie in one run.",
                 e.a, e.b);
+        case Fact::steps_over_lost:
+            return e.a == 1 ? "A lost file that was there when it was written still stands where it would "
+                              "have gone on; it "
+                              "is taken to go on behind that."
+                            : fmt::format(
+                                  "{} lost files that were there when it was written still stand where it "
+                                  "would have "
+                                  "gone on; it is taken to go on behind these.",
+                                  e.a);
         case Fact::step_prior:
             return e.b == 0
                        ? "No live file on this volume shows how well such a guess holds."

@@ -26,15 +26,23 @@ class Settling {
             return;
         one_run_end_ = claims_[from].range.offset;
         for (auto i = from; i < to; ++i) one_run_end_ += claims_[i].range.length;
+        doubted_behind_.reset();
         for (auto i = from; i < to; ++i) {
-            if (claims_[i].standing.hold != Hold::guessed || claims_[i].start) continue;
-            if (const auto end = end_of(i)) {
-                claims_[i].range.length = *end - claims_[i].range.offset;
+            auto& claim = claims_[i];
+            if (claim.standing.hold != Hold::guessed || claim.start) continue;
+            if (doubted_behind_) claim.standing.hold = Hold::doubted;
+            const auto end = end_of(i);
+            if (end) {
+                claim.range.length = *end - claim.range.offset;
                 for (auto rest = i + 1; rest < to; ++rest) claims_[rest].range.length = 0;
-                return;
             }
+            if (doubted_behind_) split(claim, *doubted_behind_);
+            if (end) return;
         }
     }
+
+    /// What was split off from claims belongs to them.
+    void finish() { claims_.insert(claims_.end(), tails_.begin(), tails_.end()); }
 
     std::unordered_map<std::uint64_t, std::int64_t> in_turns;
 
@@ -68,7 +76,19 @@ class Settling {
         const bool gets_there = one_run_end_ > claims_[start].range.offset;
         if (same_age && gets_there && is_guessed_behind(start))
             in_turns.emplace(claims_[start].identity, claims_[guess].entry);
-        return other.hold == Hold::proven || !own.later_than(other);
+        if (other.hold == Hold::proven || !own.later_than(other)) return true;
+        if (!doubted_behind_) doubted_behind_ = claims_[start].range.end();
+        return false;
+    }
+
+    /// What of a guessed claim lies behind `place` is doubted.
+    void split(Claim& claim, std::uint64_t place) {
+        if (claim.standing.hold != Hold::guessed || place >= claim.range.end()) return;
+        auto tail = claim;
+        tail.standing.hold = Hold::doubted;
+        tail.range = {place, claim.range.end() - place};
+        claim.range.length = place - claim.range.offset;
+        tails_.push_back(tail);
     }
 
     Agreement agreement(std::size_t start) {
@@ -87,6 +107,8 @@ class Settling {
     std::vector<std::size_t> starts_;  ///< ascending by place
     std::unordered_map<std::size_t, Agreement> seen_;
     std::uint64_t looks_left_ = 0;
+    std::vector<Claim> tails_;
+    std::optional<std::uint64_t> doubted_behind_;  ///< of the entry that is gone through
     std::uint64_t one_run_end_ = 0;  ///< of the entry that is gone through, if it lay in one run
 };
 
@@ -103,6 +125,7 @@ std::unordered_map<std::uint64_t, std::int64_t> settle_guesses(std::vector<Claim
         while (to < claims.size() && claims[to].entry == claims[from].entry) ++to;
         settling.settle(from, to);
     }
+    settling.finish();
     return std::move(settling.in_turns);
 }
 

@@ -1,6 +1,7 @@
 #include "rating/rate.hpp"
 
 #include <algorithm>
+#include <cmath>
 
 #include "rating/balance.hpp"
 
@@ -19,9 +20,10 @@ constexpr double usual_later_use = 0.05;
 constexpr double habit_weight = 2;  ///< live files that the general prior counts for
 constexpr double contiguous_prior = 0.9;
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
-constexpr double next_free_prior = 0.87;  ///< of files that step over clusters, as guessed
-constexpr double written_in_turns = 0.3;  ///< a guess, where another one of the same age runs into its start
-constexpr double cross_link = 0.5;        ///< of two live files that share clusters one is wrong
+constexpr double next_free_prior = 0.87;   ///< of files that step over clusters, as guessed
+constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
+constexpr double written_in_turns = 0.3;   ///< a guess, where another one of the same age runs into its start
+constexpr double cross_link = 0.5;         ///< of two live files that share clusters one is wrong
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
@@ -144,9 +146,8 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
         Balance::multiply(factor, e, by);
         s.evidence.push_back(std::move(e));
     };
-    const bool assumed = std::any_of(s.evidence.begin(), s.evidence.end(), [](const Evidence& e) {
-        return e.fact == Fact::layout_prior || e.fact == Fact::chain_freed || e.fact == Fact::step_prior;
-    });
+    const bool assumed = has_fact(s.evidence, Fact::layout_prior) ||
+                         has_fact(s.evidence, Fact::chain_freed) || has_fact(s.evidence, Fact::step_prior);
     for (auto& e : s.evidence) weigh_fact(e, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
@@ -193,6 +194,9 @@ void Rater::weigh_fact(Evidence& e, Balance& b) {
             break;
         case Fact::chain_freed:
             Balance::multiply(b.layout, e, share_of(e, chained_prior));
+            break;
+        case Fact::steps_over_lost:
+            Balance::multiply(b.layout, e, std::pow(stepped_over_lost, static_cast<double>(e.a)));
             break;
         case Fact::step_prior:
             Balance::multiply(b.layout, e, share_of(e, next_free_prior));
@@ -271,6 +275,7 @@ void Rater::weigh_claims(Subject& s, Balance& b) {
     std::map<std::pair<bool, std::int64_t>, std::uint64_t> others;
     const auto traits = traits_of(s);
     const auto recorded = recorded_bytes(s.layout, traits);
+    const auto guessed = has_fact(s.evidence, Fact::steps_over_lost) ? Hold::doubted : Hold::guessed;
     const auto ask = [&](const ByteRange& source, const ByteRange& file, Hold hold) {
         const Standing standing{hold, traits.date_resolution, s.rank};
         for (const auto& loss : around_.claims.losses(source, s.identity, standing, looks_)) {
@@ -286,7 +291,7 @@ void Rater::weigh_claims(Subject& s, Balance& b) {
         const auto n = file.offset < recorded ? std::min(file.length, recorded - file.offset) : 0;
         if (n > 0) ask({source.offset, n}, {file.offset, n}, Hold::recorded);
         if (n < file.length)
-            ask({source.offset + n, file.length - n}, {file.offset + n, file.length - n}, Hold::guessed);
+            ask({source.offset + n, file.length - n}, {file.offset + n, file.length - n}, guessed);
     });
     // The few that have most are worth naming; the sums are in `left`.
     std::vector<std::pair<std::pair<bool, std::int64_t>, std::uint64_t>> named(others.begin(), others.end());

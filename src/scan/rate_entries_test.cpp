@@ -43,6 +43,33 @@ TEST(RateEntries, DoubtsBothOfTwoFilesWrittenInTurns) {
     EXPECT_EQ(seen.at("third cue.txt").rating.grade, Grade::likely);
 }
 
+TEST(RateEntries, LaysAFileAroundLostOnesThatWereThere) {
+    test::FatImage card;
+    std::string png(2 * 512, 1);
+    png.replace(0, 8, "\x89PNG\r\n\x1a\n");
+    const auto picture = card.put(0, "POSTER  PNG", u"poster.png", {12, 13}, png);
+    const auto late = card.put(0, "LATE    TXT", u"late.txt", {10, 11, 14, 15}, text("Late", 4));
+    for (const auto slot : {picture, late}) card.erase(slot);
+    card.bytes()[late + 25] = 0x5B;  // DIR_WrtDate: years after the picture
+    const test::TemporaryFolder folder;
+    Progress progress;
+    scan({folder.write("card.img", card.bytes()), folder.at("card.shelf"), {}, {}}, progress);
+    const Shelf shelf(folder.at("card.shelf"));
+    Selection one;
+    one.names = {"late.txt"};
+    shelf.for_each(one, {}, [&](const ShelfEntry& e) {
+        EXPECT_EQ(e.rating.grade, Grade::likely);  // a text throughout
+        EXPECT_EQ(total_length(shelf.claims(e.id)), 4u * 512);
+        const auto pieces = shelf.pieces(e.id);
+        EXPECT_EQ(pieces.size(), 2u);
+        EXPECT_EQ(pieces.back().source, card.cluster_offset(14));
+        EXPECT_TRUE(has_fact(shelf.evidence(e.id), Fact::steps_over_lost));
+        EXPECT_FALSE(has_fact(shelf.evidence(e.id), Fact::contiguous));
+        return true;
+    });
+    EXPECT_EQ(shelf.count(one), 1u);
+}
+
 TEST(RateEntries, AGuessThatEndsAtAProvenStartHarmsNobodyBehindIt) {
     test::FatImage card;
     // Written last, over a gap that a deleted picture had: its guess runs through that picture, which is

@@ -52,6 +52,11 @@ void VolumeSink::evidence(const EntryKey& key, Evidence&& evidence) {
     late_.emplace_back(key, std::move(evidence));
 }
 
+void VolumeSink::lay_anew(const EntryKey& key, Relayout&& layout) {
+    if (budget().take(Budget::Cost::claim, layout.ranges.size()) == layout.ranges.size())
+        layouts_.emplace_back(key, std::move(layout));
+}
+
 void VolumeSink::in_use(const ByteRange& range) {
     shelf_.add_in_use(volume_, range);
 }
@@ -83,6 +88,7 @@ void VolumeSink::finish() {
     tree_.finish([this](const auto& node) { write_stand_in(node); },
                  [this](const auto& node, const std::string& path) { write_settled(node, path); });
     shelf_.add_evidence(volume_, late_);
+    shelf_.lay_anew(volume_, layouts_);
     if (moved_)
         shelf_.add_diagnostic(volume_,
                               fmt::format("{} of its folders lie within themselves or deeper than {} others; "

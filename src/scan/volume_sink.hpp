@@ -12,6 +12,7 @@ class VolumeSink final : public EntrySink {
     VolumeSink(const Volume& volume, std::uint64_t source_size, ShelfWriter& shelf, Progress& progress);
     void entry(Entry&& entry) override;
     void evidence(const EntryKey& key, Evidence&& evidence) override;
+    void lay_anew(const EntryKey& key, Relayout&& layout) override;
     void in_use(const ByteRange& range) override;
     void diagnostic(std::string sentence) override;
     /// Writes paths, stand-in folders and late evidence. To be called once, also after an interruption.
@@ -27,6 +28,7 @@ class VolumeSink final : public EntrySink {
     Progress& progress_;
     TreeBuilder tree_;
     std::vector<std::pair<EntryKey, Evidence>> late_;
+    std::vector<std::pair<EntryKey, Relayout>> layouts_;
     std::uint64_t found_ = 0;
     std::uint64_t diagnostics_ = 0;
     std::uint64_t moved_ = 0;  ///< folders that stand at the root for want of a better place

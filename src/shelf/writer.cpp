@@ -11,6 +11,7 @@
 
 #include "base/error.hpp"
 #include "base/text.hpp"
+#include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
 
@@ -25,13 +26,6 @@ void bind_time(SQLite::Statement& s, int index, const MaybeTime& t) {
         s.bind(index, t->ticks);
     } else {
         s.bind(index);
-    }
-}
-void bind_blob(SQLite::Statement& s, int index, const ByteVector& bytes) {
-    if (bytes.empty()) {
-        s.bindNoCopy(index, "", 0);
-    } else {
-        s.bindNoCopy(index, bytes.data(), static_cast<int>(bytes.size()));
     }
 }
 void bind_optional_text(SQLite::Statement& s, int index, const std::string& text) {
@@ -317,47 +311,6 @@ void ShelfWriter::add_in_use(int volume, const ByteRange& range) {
     s.exec();
     s.reset();
     tick();
-}
-
-void ShelfWriter::add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late) {
-    if (late.empty()) return;
-    // Few entries get late evidence, so a temporary index over just their keys is cheaper than one over all.
-    db_->exec("CREATE TEMP TABLE late(key_a INTEGER, key_b INTEGER, position INTEGER)");
-    {
-        SQLite::Statement s(*db_, "INSERT INTO late VALUES(?,?,?)");
-        for (std::size_t i = 0; i < late.size(); ++i) {
-            s.reset();
-            s.bind(1, static_cast<std::int64_t>(late[i].first.a));
-            s.bind(2, static_cast<std::int64_t>(late[i].first.b));
-            s.bind(3, static_cast<std::int64_t>(i));
-            s.exec();
-        }
-        db_->exec("CREATE INDEX late_key ON late(key_a, key_b)");
-        SQLite::Statement q(*db_,
-                            "SELECT e.id, e.evidence, l.position FROM entries e JOIN late l ON l.key_a = "
-                            "e.key_a AND l.key_b = e.key_b WHERE e.volume = ? ORDER BY e.id, l.position");
-        q.bind(1, volume);
-        std::vector<std::pair<std::int64_t, ByteVector>> updates;
-        while (q.executeStep()) {
-            const auto id = q.getColumn(0).getInt64();
-            if (updates.empty() || updates.back().first != id) {
-                const auto column = q.getColumn(1);
-                const auto* data = static_cast<const std::uint8_t*>(column.getBlob());
-                updates.push_back({id, ByteVector(data, data + column.getBytes())});
-            }
-            const auto more =
-                pack_evidence({late[static_cast<std::size_t>(q.getColumn(2).getInt64())].second});
-            updates.back().second.insert(updates.back().second.end(), more.begin(), more.end());
-        }
-        SQLite::Statement u(*db_, "UPDATE entries SET evidence = ? WHERE id = ?");
-        for (const auto& [id, bytes] : updates) {
-            u.reset();
-            bind_blob(u, 1, bytes);
-            u.bind(2, id);
-            u.exec();
-        }
-    }
-    db_->exec("DROP TABLE late");
 }
 
 void ShelfWriter::add_diagnostic(int volume, const std::string& sentence) {

@@ -10,6 +10,7 @@
 
 #include "base/progress.hpp"
 #include "shelf/shelf.hpp"
+#include "volume/relayout.hpp"
 
 namespace undershelf {
 
@@ -57,6 +58,8 @@ class ShelfWriter {
     /// An entry stands in another folder than it was added with.
     void move_entry(std::int64_t id, std::int64_t folder);
     void add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late);
+    /// Entries of the volume lie elsewhere, assumed.
+    void lay_anew(int volume, const std::vector<std::pair<EntryKey, Relayout>>& layouts);
     void add_in_use(int volume, const ByteRange& range);
     void add_diagnostic(int volume, const std::string& sentence);
     void set_unreadable(const RangeSet& ranges);

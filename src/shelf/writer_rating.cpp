@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/writer.hpp"
 
@@ -19,11 +20,6 @@ std::int64_t ticks_in(SQLite::Statement& q, int column) {
     const auto c = q.getColumn(column);
     return c.isNull() ? unknown_rank : c.getInt64();
 }
-
-Bytes blob_in(SQLite::Statement& q, int column) {
-    const auto c = q.getColumn(column);
-    return {static_cast<const std::uint8_t*>(c.getBlob()), static_cast<std::size_t>(c.getBytes())};
-}
 }  // namespace
 
 void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& visit,
@@ -31,7 +27,8 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
     SQLite::Statement q(
         *db_,
         "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.is_dir, e.size, e.ext, "
-        "e.rank, e.created, e.modified, c.claims FROM contents c JOIN entries e ON e.id = c.entry");
+        "e.rank, e.created, e.modified, c.claims, e.evidence FROM contents c JOIN entries e ON e.id = "
+        "c.entry");
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
         if (row % 4096 == 0 && progress.stopped()) return;
         Claimant c;
@@ -46,6 +43,8 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
         c.rank = q.getColumn(9).getInt64();
         c.written = std::max(ticks_in(q, 10), ticks_in(q, 11));
         c.ranges = unpack_ranges(blob_in(q, 12));
+        if (c.layout == Layout::assumed && c.origin != Origin::live)
+            c.steps_over_lost = has_fact(unpack_evidence(blob_in(q, 13)), Fact::steps_over_lost);
         visit(c);
     }
     SQLite::Statement u(*db_, "SELECT volume, offset, length FROM in_use");
@@ -94,8 +93,7 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
         u.bind(1, static_cast<int>(rating->grade));
         u.bind(2, rating->chance);
         u.bind(3, rating->left);
-        u.bindNoCopy(4, evidence.empty() ? static_cast<const void*>("") : evidence.data(),
-                     static_cast<int>(evidence.size()));
+        bind_blob(u, 4, evidence);
         u.bind(5, s.id);
         u.exec();
         u.reset();

@@ -15,6 +15,12 @@
 
 namespace undershelf {
 
+/// Where a file lies better than was said before.
+struct Relayout {
+    std::vector<ByteRange> ranges;   ///< of the source, in the order of its content; assumed
+    std::vector<Evidence> evidence;  ///< in place of what was said of how its layout was assumed
+};
+
 /// Takes entries as they are found. A folder may come after what is in it.
 class EntrySink {
   public:
@@ -25,6 +31,8 @@ class EntrySink {
     virtual void entry(Entry&& entry) = 0;
     /// More that speaks for or against an entry handed over before.
     virtual void evidence(const EntryKey& key, Evidence&& evidence) = 0;
+    /// Another layout for a lost file handed over before, whose layout is assumed.
+    virtual void lay_anew(const EntryKey& key, Relayout&& layout) = 0;
     /// Bytes in use by the file system itself, or by nobody that is listed.
     virtual void in_use(const ByteRange& range) = 0;
     /// A structure that is broken: what, where, and what was done instead.

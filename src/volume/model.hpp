@@ -142,6 +142,7 @@ enum class Fact : std::uint16_t {
     step_prior,          ///< of b live files that step over clusters in use, a lie as a guess would have them
     in_turns,            ///< entry b of the same age runs into its start
     siblings,            ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
+    steps_over_lost,     ///< a: lost files that were there when it was written, and still stand
 };
 
 struct Evidence {
@@ -153,6 +154,13 @@ struct Evidence {
     float left = 0;    ///< change of the share left, set by the rating
     bool operator==(const Evidence&) const = default;
 };
+
+inline bool has_fact(const std::vector<Evidence>& evidence, Fact fact) {
+    for (const auto& e : evidence) {
+        if (e.fact == fact) return true;
+    }
+    return false;
+}
 
 /// One file, folder or named stream.
 struct Entry {

@@ -4,7 +4,7 @@
 #include <map>
 
 #include "base/text.hpp"
-#include "volume/file_system.hpp"
+#include "volume/relayout.hpp"
 
 namespace undershelf::test {
 
@@ -13,6 +13,14 @@ class Collector final : public EntrySink {
     Collector() : EntrySink(Budget(1 << 20, 1 << 30)) {}
     void entry(Entry&& e) override { entries.push_back(std::move(e)); }
     void evidence(const EntryKey& key, Evidence&& e) override { late.emplace_back(key, std::move(e)); }
+    void lay_anew(const EntryKey& key, Relayout&& layout) override {
+        for (auto& e : entries) {
+            if (e.key != key) continue;
+            e.pieces = pieces_in_ranges(e.pieces, layout.ranges);
+            e.claims = std::move(layout.ranges);
+            replace_layout_evidence(e.evidence, layout.evidence);
+        }
+    }
     void in_use(const ByteRange& r) override { used.push_back(r); }
     void diagnostic(std::string s) override { diagnostics.push_back(std::move(s)); }
 
@@ -30,10 +38,7 @@ class Collector final : public EntrySink {
 };
 
 inline bool has_fact(const Entry& e, Fact fact) {
-    for (const auto& x : e.evidence) {
-        if (x.fact == fact) return true;
-    }
-    return false;
+    return undershelf::has_fact(e.evidence, fact);
 }
 
 }  // namespace undershelf::test

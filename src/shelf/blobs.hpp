@@ -1,0 +1,22 @@
+#pragma once
+// Blobs of the shelf's tables, for the writer's own files alone.
+
+#include <SQLiteCpp/SQLiteCpp.h>
+
+#include "base/bytes.hpp"
+
+namespace undershelf {
+
+/// Points into the row that the query stands at.
+inline Bytes blob_in(SQLite::Statement& q, int column) {
+    const auto c = q.getColumn(column);
+    return {static_cast<const std::uint8_t*>(c.getBlob()), static_cast<std::size_t>(c.getBytes())};
+}
+
+/// `bytes` must live until the statement has run. SQLite takes a null pointer for NULL.
+inline void bind_blob(SQLite::Statement& s, int index, const ByteVector& bytes) {
+    s.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
+                 static_cast<int>(bytes.size()));
+}
+
+}  // namespace undershelf

@@ -1,0 +1,94 @@
+// The part of the writer that changes entries after they were added, which their keys are known of only.
+
+#include "shelf/blobs.hpp"
+#include "shelf/packing.hpp"
+#include "shelf/writer.hpp"
+
+namespace undershelf {
+
+namespace {
+
+ByteVector copy_of(Bytes bytes) {
+    return {bytes.begin(), bytes.end()};
+}
+
+/// Calls `visit(row, position)` for the entries of a volume that have one of these keys, by entry; `position`
+/// is that of the key. The row has id, evidence, position and pieces. Entries cannot be changed while it
+/// runs.
+template <class Late, class Visit>
+void for_each_late(SQLite::Database& db, int volume, const std::vector<std::pair<EntryKey, Late>>& late,
+                   Visit visit) {
+    // Few entries change late, so a temporary index over just their keys is cheaper than one over all.
+    db.exec("CREATE TEMP TABLE late(key_a INTEGER, key_b INTEGER, position INTEGER)");
+    {
+        SQLite::Statement s(db, "INSERT INTO late VALUES(?,?,?)");
+        for (std::size_t i = 0; i < late.size(); ++i) {
+            s.reset();
+            s.bind(1, static_cast<std::int64_t>(late[i].first.a));
+            s.bind(2, static_cast<std::int64_t>(late[i].first.b));
+            s.bind(3, static_cast<std::int64_t>(i));
+            s.exec();
+        }
+        db.exec("CREATE INDEX late_key ON late(key_a, key_b)");
+        SQLite::Statement q(
+            db,
+            "SELECT e.id, e.evidence, l.position, c.pieces FROM entries e JOIN late l ON l.key_a = "
+            "e.key_a AND l.key_b = e.key_b LEFT JOIN contents c ON c.entry = e.id WHERE e.volume = ? "
+            "ORDER BY e.id, l.position");
+        q.bind(1, volume);
+        while (q.executeStep()) visit(q, static_cast<std::size_t>(q.getColumn(2).getInt64()));
+    }
+    db.exec("DROP TABLE late");
+}
+
+}  // namespace
+
+void ShelfWriter::add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late) {
+    if (late.empty()) return;
+    std::vector<std::pair<std::int64_t, ByteVector>> updates;
+    for_each_late(*db_, volume, late, [&](SQLite::Statement& q, std::size_t position) {
+        const auto id = q.getColumn(0).getInt64();
+        if (updates.empty() || updates.back().first != id) updates.push_back({id, copy_of(blob_in(q, 1))});
+        const auto more = pack_evidence({late[position].second});
+        updates.back().second.insert(updates.back().second.end(), more.begin(), more.end());
+    });
+    SQLite::Statement u(*db_, "UPDATE entries SET evidence = ? WHERE id = ?");
+    for (const auto& [id, bytes] : updates) {
+        u.reset();
+        bind_blob(u, 1, bytes);
+        u.bind(2, id);
+        u.exec();
+    }
+}
+
+void ShelfWriter::lay_anew(int volume, const std::vector<std::pair<EntryKey, Relayout>>& layouts) {
+    if (layouts.empty()) return;
+    struct Update {
+        std::int64_t id;
+        ByteVector evidence, pieces, claims;
+    };
+    std::vector<Update> updates;
+    for_each_late(*db_, volume, layouts, [&](SQLite::Statement& q, std::size_t position) {
+        const auto& layout = layouts[position].second;
+        auto evidence = unpack_evidence(blob_in(q, 1));
+        replace_layout_evidence(evidence, layout.evidence);
+        updates.push_back({q.getColumn(0).getInt64(), pack_evidence(evidence),
+                           pack_pieces(pieces_in_ranges(unpack_pieces(blob_in(q, 3)), layout.ranges)),
+                           pack_ranges(layout.ranges)});
+    });
+    SQLite::Statement e(*db_, "UPDATE entries SET evidence = ? WHERE id = ?");
+    SQLite::Statement c(*db_, "UPDATE contents SET pieces = ?, claims = ? WHERE entry = ?");
+    for (const auto& u : updates) {
+        e.reset();
+        bind_blob(e, 1, u.evidence);
+        e.bind(2, u.id);
+        e.exec();
+        c.reset();
+        bind_blob(c, 1, u.pieces);
+        bind_blob(c, 2, u.claims);
+        c.bind(3, u.id);
+        c.exec();
+    }
+}
+
+}  // namespace undershelf
