@@ -37,8 +37,7 @@ class LostLayout {
     /// Writers allocate ascending and step over clusters in use. A cluster in use now was in use then unless
     /// its owner is younger than the lost file, by more than dates resolve: then it was the lost file's, and
     /// is overwritten. `avoid`, ascending by their first clusters, were in use then, too. `written` in
-    /// ticks, 0 for unknown. The start is always taken. Ends early at the end of
-    /// the volume.
+    /// ticks, 0 for unknown. The start is always taken. Ends early at the end of the volume.
     Guess guess(Cluster start, std::uint64_t clusters, std::int64_t written, std::uint64_t most_runs,
                 const std::vector<Run>& avoid = {}) const;
 

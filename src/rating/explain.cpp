@@ -141,12 +141,13 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.", e.a,
                                bytes(e.b));
         case Fact::not_reused:
-            return e.a == 0 ? "Nobody is known to have written over it since; somebody still may have."
-                            : fmt::format(
-                                  "Nobody is known to have written over it since; somebody still may have: "
-                                  "files of later "
-                                  "dates had {} % of the space that was free then.",
-                                  e.a);
+            return e.a == 0
+                       ? "Nobody is known to have written over it since; somebody still may have."
+                       : fmt::format(
+                             "Nobody is known to have written over it since; somebody still may have: lost "
+                             "files of later "
+                             "dates, whose places are guessed, make up {} % of the space that is free now.",
+                             e.a);
         case Fact::siblings:
             return fmt::format(
                 "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,

@@ -26,4 +26,19 @@ TEST(Explain, NamesWhoHasTheBytes) {
               "1 byte of it belongs now to the file system itself, or somebody not listed.");
 }
 
+TEST(Explain, SaysWhatTheRestOfTheVolumeTells) {
+    const auto said = [](Fact fact, std::uint64_t a, std::uint64_t b, const std::string& text = {}) {
+        return explain({fact, a, b, text}, [](std::int64_t id) { return "entry " + std::to_string(id); });
+    };
+    EXPECT_EQ(said(Fact::not_reused, 0, 0).find('%'), std::string::npos);
+    EXPECT_NE(said(Fact::not_reused, 47, 0).find("make up 47 % of the space that is free now"),
+              std::string::npos);
+    EXPECT_NE(said(Fact::in_turns, 0, 34).find("entry 34"), std::string::npos);
+    EXPECT_NE(said(Fact::siblings, 3, 1, "text").find("all begin with text, and this one does, too"),
+              std::string::npos);
+    EXPECT_NE(said(Fact::siblings, 3, 0, "text").find("this one does not"), std::string::npos);
+    EXPECT_NE(said(Fact::step_prior, 2, 3).find("Of 3 live files"), std::string::npos);
+    EXPECT_NE(said(Fact::steps_over_lost, 2, 0).find("2 lost files"), std::string::npos);
+}
+
 }  // namespace undershelf

@@ -16,8 +16,8 @@ constexpr double known_layout = 0.99;     ///< a recorded layout is right
 constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
 constexpr double later_use_weight = 0.5;  ///< less of that, where later files may have been all over it
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
-constexpr double usual_later_use = 0.05;
-constexpr double habit_weight = 2;  ///< live files that the general prior counts for
+constexpr double usual_later_use = 0.05;  ///< volumes live on as much anyway: that the 0.96 is for
+constexpr double habit_weight = 2;        ///< live files that the general prior counts for
 constexpr double contiguous_prior = 0.9;
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
 constexpr double next_free_prior = 0.87;   ///< of files that step over clusters, as guessed
@@ -153,7 +153,6 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
     if (!live && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
     if (!live && s.size > 0) {
-        // A little of that is what volumes live on anyway.
         const auto all = around_.later_use.share(s.volume, std::max(s.rank, s.deleted));
         const auto share = all > usual_later_use ? all : 0;
         Evidence e{Fact::not_reused, static_cast<std::uint64_t>(share * 100 + 0.5), 0, {}};
