@@ -25,6 +25,6 @@ class Error : public std::runtime_error {
 };
 
 /// Set from outside (a signal handler); long work looks at it often and ends early with what it has.
-using StopFlag = std::atomic<bool>;
+using StopFlag = std::atomic<int>;
 
 }  // namespace undershelf

@@ -15,10 +15,15 @@ class Progress {
     virtual void stage(std::string_view) {}
     /// So much of the stage is done. `total` may grow while the work learns what there is; 0: unknown.
     virtual void at(std::uint64_t /*done*/, std::uint64_t /*total*/) {}
+    /// What at() counts from here on to the next stage is bytes.
+    virtual void counts_bytes() {}
     /// So many entries have been found so far.
     virtual void found(std::uint64_t /*entries*/) {}
     /// True once the work should end and keep what it has.
     virtual bool stopped() const { return false; }
+    /// Asked by stages that are long, and half of which is worth something: true once the stage should end,
+    /// and the work go on with what it has found.
+    virtual bool enough() { return stopped(); }
 };
 
 }  // namespace undershelf

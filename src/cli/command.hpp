@@ -41,7 +41,7 @@ Command export_command();
 Command verify_command();
 Command demo_command();
 
-/// Set by Ctrl-C.
+/// 1 once Ctrl-C was pressed; 2 once the program is asked to terminate.
 StopFlag& stop_flag();
 
 /// Parses a command line with the given positional arguments, all required. Prints help and returns nothing

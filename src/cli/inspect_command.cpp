@@ -210,7 +210,7 @@ std::vector<std::string> advice(const Inspection& seen) {
     if (seen.volumes.empty() || seen.nobodys >= std::max(worth_sweeping, seen.size / 50)) {
         out.push_back(fmt::format(
             "{} belong to no volume that was found. {} of them was looked at; what starts elsewhere takes a "
-            "sweep over every sector, which this version does not do yet: undershelf scan {} --reach traces",
+            "sweep over every sector: undershelf scan {} --reach traces",
             human_size(seen.nobodys), seen.every_usual_place ? "Every whole MiB" : "Not every whole MiB",
             seen.path));
     }

@@ -20,9 +20,9 @@ namespace {
 
 constexpr const char* version = "0.1";
 
-/// Commands that write end early with what they have.
+/// Commands that write end early with what they have; asked to terminate, they settle nothing before.
 void on_interrupt(int signal) {
-    stop_flag().store(true);
+    stop_flag().store(signal == SIGTERM ? 2 : 1);
     // A second Ctrl-C ends the program at once.
     std::signal(signal, SIG_DFL);
 }
@@ -82,7 +82,7 @@ int run(const std::vector<std::string>& arguments) {
 }  // namespace
 
 StopFlag& stop_flag() {
-    static StopFlag flag{false};
+    static StopFlag flag{0};
     return flag;
 }
 

@@ -12,6 +12,7 @@ namespace undershelf::cli {
 
 ProgressLine::ProgressLine(bool bytes)
     : bytes_(bytes),
+      always_bytes_(bytes),
       shown_(::isatty(STDERR_FILENO)),
       began_(std::chrono::steady_clock::now()),
       last_(began_) {}
@@ -21,6 +22,7 @@ ProgressLine::~ProgressLine() {
 
 void ProgressLine::stage(std::string_view what) {
     stage_ = what;
+    bytes_ = always_bytes_;
     done_ = total_ = 0;
     began_ = std::chrono::steady_clock::now();
     draw(true);
@@ -38,7 +40,13 @@ void ProgressLine::found(std::uint64_t entries) {
 }
 
 bool ProgressLine::stopped() const {
-    return stop_flag().load();
+    return stop_flag().load() > answered_;
+}
+
+bool ProgressLine::enough() {
+    const auto wishes = stop_flag().load();
+    if (wishes == 1) answered_ = 1;
+    return wishes > 0;
 }
 
 void ProgressLine::draw(bool now) {
@@ -54,6 +62,9 @@ void ProgressLine::draw(bool now) {
         const auto rate = static_cast<std::uint64_t>(static_cast<double>(done_) / seconds);
         line += bytes_ ? fmt::format("  {}/s", human_size(rate)) : fmt::format("  {}/s", grouped(rate));
     }
+    if (bytes_ && total_ > done_ && done_ && seconds > 2)
+        line += fmt::format("  {} left", human_time(seconds / static_cast<double>(done_) *
+                                                    static_cast<double>(total_ - done_)));
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
     note("\r\033[K{}", line);
     std::fflush(stderr);

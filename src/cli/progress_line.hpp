@@ -10,19 +10,23 @@ namespace undershelf::cli {
 
 class ProgressLine final : public Progress {
   public:
-    /// `unit` of the amounts: bytes are shown as sizes, anything else as numbers.
+    /// `bytes`: all amounts are bytes, and shown as sizes.
     explicit ProgressLine(bool bytes = false);
     ~ProgressLine() override;
     void stage(std::string_view what) override;
     void at(std::uint64_t done, std::uint64_t total) override;
+    void counts_bytes() override { bytes_ = true; }
     void found(std::uint64_t entries) override;
     bool stopped() const override;
+    /// A first Ctrl-C is answered by ending the stage that asks.
+    bool enough() override;
 
   private:
     void draw(bool now = false);
     void clear();
 
-    bool bytes_;
+    bool bytes_, always_bytes_;
+    int answered_ = 0;  ///< wishes to end that a stage has taken for itself
     bool shown_ = false;
     bool drawn_ = false;
     std::string stage_;

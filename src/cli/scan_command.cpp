@@ -52,6 +52,19 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
     print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
 }
 
+void print_no_volume(const ScanOptions& options) {
+    note(
+        "undershelf: {} holds no volume that this version reads (FAT12, FAT16, FAT32, exFAT, NTFS, HFS+){}\n",
+        options.source_path,
+        options.reach == "traces"
+            ? fmt::format(", at any sector. See `undershelf inspect {}` for what is there.",
+                          options.source_path)
+            : fmt::format(
+                  " where maps and usual places lead to. A sweep looks everywhere: undershelf scan {} "
+                  "--shelf {} --reach traces",
+                  options.source_path, options.shelf_path));
+}
+
 void print_troubles(const ScanResult& result) {
     if (!result.unreadable.empty()) {
         note("undershelf: {} cannot be read, in {}; files there are missing bytes.\n",
@@ -72,26 +85,27 @@ int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("shelf", po::value<std::string>(),
                           "the shelf to write (default: the source's name with .shelf, here)")(
-        "reach", po::value<std::string>()->default_value("volumes"), "how far: volumes")(
-        "unreadable", po::value<std::string>()->default_value(""),
-        "CSV of `offset,length`: ranges to treat as unreadable")(
+        "reach", po::value<std::string>()->default_value("volumes"),
+        "how far: volumes (seconds), or traces (a sweep over the whole source, for volumes that no map leads "
+        "to)")("unreadable", po::value<std::string>()->default_value(""),
+               "CSV of `offset,length`: ranges to treat as unreadable")(
         "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
         "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
     const auto given = parse(scan_command(), options, {"SOURCE"}, arguments);
     if (!given) return done;
     const auto reach = (*given)["reach"].as<std::string>();
-    if (reach == "traces" || reach == "content") {
-        throw Error(Trouble::usage,
-                    fmt::format("This version scans with the reach `volumes` only: it reads present volumes "
-                                "with their deleted entries, and does not sweep for former ones (`{}`).",
-                                reach));
-    }
-    if (reach != "volumes")
-        throw Error(Trouble::usage, fmt::format("`{}` is not a reach; give volumes.", reach));
+    if (reach == "content")
+        throw Error(
+            Trouble::usage,
+            "This version does not look for contents without metadata yet; the reaches are volumes and "
+            "traces.");
+    if (reach != "volumes" && reach != "traces")
+        throw Error(Trouble::usage, fmt::format("`{}` is not a reach; give volumes or traces.", reach));
     ScanOptions scan_options;
     scan_options.source_path = (*given)[":SOURCE"].as<std::string>();
     scan_options.shelf_path =
         given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
+    scan_options.reach = reach;
     scan_options.unreadable_list = (*given)["unreadable"].as<std::string>();
     scan_options.read.code_page = (*given)["code-page"].as<std::string>();
     if (given->count("zone")) scan_options.read.zone_minutes = parse_zone((*given)["zone"].as<std::string>());
@@ -100,12 +114,16 @@ int run(const std::vector<std::string>& arguments) {
         ProgressLine progress;
         result = scan(scan_options, progress);
     }
-    print_result(scan_options, result);
+    if (!result.volumes.empty()) print_result(scan_options, result);
     print_troubles(result);
     if (result.interrupted) {
         note("undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",
              scan_options.shelf_path);
         return interrupted;
+    }
+    if (result.volumes.empty()) {
+        print_no_volume(scan_options);
+        return fell_short;
     }
     print("next: undershelf summary {}\n", scan_options.shelf_path);
     return result.unreadable.empty() && result.diagnostics.empty() ? done : fell_short;

@@ -124,6 +124,14 @@ std::vector<std::string> wrapped(std::string_view text, int width) {
     return out;
 }
 
+std::string human_time(double seconds) {
+    // Whatever is longer than this is none that anybody waits for.
+    const auto s = static_cast<std::uint64_t>(std::clamp(seconds, 0.0, 1e9) + 0.5);
+    if (s < 90) return fmt::format("{} s", s);
+    if (s < 90 * 60) return fmt::format("{} min", (s + 30) / 60);
+    return fmt::format("{} h {} min", s / 3600, s % 3600 / 60);
+}
+
 std::string human_size(std::uint64_t bytes) {
     if (bytes < 1024) return fmt::format("{} B", bytes);
     static constexpr const char* units[] = {"KiB", "MiB", "GiB", "TiB", "PiB", "EiB"};

@@ -39,6 +39,8 @@ std::vector<std::string> wrapped(std::string_view text, int width);
 
 /// `1.4 MiB`; exact bytes below 1 KiB.
 std::string human_size(std::uint64_t bytes);
+/// `40 s`, `12 min`, `3 h 20 min`.
+std::string human_time(double seconds);
 /// `1 file`, `2 files`, `12,345 files`.
 std::string counted(std::uint64_t n, std::string_view singular, std::string_view plural);
 /// Digits in groups of three.

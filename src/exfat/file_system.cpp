@@ -41,6 +41,10 @@ class ExfatFileSystem final : public FileSystem {
         return {stretch.offset + std::uint64_t{boot_region_sectors} * sector_size};
     }
 
+    bool may_be_head(Bytes sector) const override {
+        return std::memcmp(sector.data() + offsetof(BootSector, FileSystemName), "EXFAT   ", 8) == 0;
+    }
+
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
         const auto g = read_geometry(source, volume.head_offset);
         if (!g) return std::nullopt;

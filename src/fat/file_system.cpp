@@ -129,6 +129,8 @@ class FatFileSystem final : public FileSystem {
         return {stretch.offset + 6ull * sector_size};
     }
 
+    bool may_be_head(Bytes sector) const override { return parse_boot_sector(sector).has_value(); }
+
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
         const auto g = read_geometry(source, volume.head_offset);
         if (!g || g->cluster_count > most_counted) return std::nullopt;

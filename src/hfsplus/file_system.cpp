@@ -139,6 +139,12 @@ class HfsPlusFileSystem final : public FileSystem {
         return {stretch.end() / 512 * 512 - header_offset};
     }
 
+    bool may_be_head(Bytes sector) const override {
+        const bool plus = sector[0] == 'H' && (sector[1] == '+' || sector[1] == 'X');
+        return plus || (sector[0] == 'B' && sector[1] == 'D');  // "BD" begins the head of a wrapper
+    }
+    std::uint64_t head_distance() const override { return header_offset; }
+
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
         const auto h = read_header(source, volume.head_offset);
         if (!h) return std::nullopt;

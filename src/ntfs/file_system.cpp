@@ -62,6 +62,10 @@ class NtfsFileSystem final : public FileSystem {
         return {stretch.end() / sector_size * sector_size - sector_size};
     }
 
+    bool may_be_head(Bytes sector) const override {
+        return std::memcmp(sector.data() + offsetof(BootSector, system_id), "NTFS    ", 8) == 0;
+    }
+
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
         const auto g = read_geometry(source, volume.head_offset);
         if (!g || g->clusters / 8 > most_bitmap) return std::nullopt;

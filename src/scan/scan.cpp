@@ -7,6 +7,7 @@
 #include "layout/find_volumes.hpp"
 #include "scan/bins.hpp"
 #include "scan/file_systems.hpp"
+#include "scan/head_sweep.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/same_content.hpp"
 #include "scan/source_identity.hpp"
@@ -56,55 +57,110 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     if (!progress.stopped()) shelf.set_volume_progress(volume.number, "read");
 }
 
+/// The volumes of the shelf, and room for more.
+class Volumes {
+  public:
+    Volumes(const SourceLayout& layout, ShelfWriter& shelf) : shelf_(shelf) {
+        for (const auto& r : layout.volumes) {
+            taken_.push_back({r.volume.offset, r.volume.size});
+            next_number_ = std::max(next_number_, r.volume.number + 1);
+        }
+        for (const auto& v : shelf.view().volumes()) keep(v);
+    }
+
+    void add(const std::vector<Recognition>& found) {
+        std::vector<Volume> fresh;
+        for (const auto& r : found) {
+            if (r.volume.readable) fresh.push_back(r.volume);
+        }
+        shelf_.set_volumes(fresh);
+        for (const auto& v : fresh) keep(v);
+    }
+    const std::vector<Volume>& all() const { return all_; }
+    RangeSet taken() const { return RangeSet(taken_); }
+    int next_number() const { return next_number_; }
+
+  private:
+    void keep(const Volume& v) {
+        all_.push_back(v);
+        taken_.push_back({v.offset, v.size});
+        next_number_ = std::max(next_number_, v.number + 1);
+    }
+
+    ShelfWriter& shelf_;
+    std::vector<Volume> all_;
+    std::vector<ByteRange> taken_;
+    int next_number_ = 1;
+};
+
+void read_volumes(const Source& source, const Volumes& volumes, const ReadOptions& options,
+                  ShelfWriter& shelf, Progress& progress) {
+    for (const auto& volume : volumes.all()) {
+        if (progress.stopped()) break;
+        if (shelf.volume_progress(volume.number) != "read")
+            read_volume(source, volume, options, shelf, progress);
+    }
+}
+
+/// Sweeps, and reads the volumes that only now were found. False when the sweep did not come to the end.
+bool sweep_for_volumes(const Source& source, const ScanOptions& options, Volumes& volumes, ShelfWriter& shelf,
+                       Progress& progress) {
+    HeadSweep sweep(source, shelf);
+    if (!sweep.complete()) sweep.run(progress);
+    if (progress.stopped()) return false;
+    progress.stage("looking at what was found");
+    const auto found = sweep.settle(volumes.taken(), volumes.next_number(), options.read, progress);
+    if (progress.stopped()) return false;
+    volumes.add(found.volumes);
+    if (sweep.complete()) {
+        for (const auto& remark : found.remarks) shelf.add_diagnostic(0, remark);
+    }
+    read_volumes(source, volumes, options.read, shelf, progress);
+    return sweep.complete();
+}
+
+void run_passes(const Source& source, const ScanOptions& options, Volumes& volumes, ShelfWriter& shelf,
+                ScanResult& result, Progress& progress) {
+    shelf.begin_scan(options.reach);
+    read_volumes(source, volumes, options.read, shelf, progress);
+    bool all = !progress.stopped();
+    if (all && options.reach == "traces") all = sweep_for_volumes(source, options, volumes, shelf, progress);
+    shelf.set_unreadable(source.unreadable());
+    shelf.commit();
+    if (!progress.stopped()) find_binned(source, shelf, progress);
+    rate_entries(source, volumes.all(), shelf, progress);
+    if (!progress.stopped()) find_same_content(source, shelf, progress);
+    shelf.set_unreadable(source.unreadable());  // rating looks at contents, and may have met more
+    result.interrupted = !all || progress.stopped();
+    shelf.end_scan(result.interrupted ? "interrupted" : "done");
+}
+
 }  // namespace
 
 ScanResult scan(const ScanOptions& options, Progress& progress) {
     const auto source = open_source(options.source_path, {options.unreadable_list});
     refuse_destination_on_source(options.source_path, options.shelf_path);
     progress.stage("looking for volumes");
-    auto layout = find_volumes(*source, file_systems(), options.read);
+    const auto layout = find_volumes(*source, file_systems(), options.read);
     ScanResult result;
-    for (auto& r : layout.volumes) {
-        if (r.volume.readable) result.volumes.push_back(r.volume);
-    }
-    if (result.volumes.empty()) {
-        throw Error(
-            Trouble::input,
-            fmt::format("{} holds no volume that can be scanned: this version reads FAT12, FAT16, "
-                        "FAT32, exFAT, NTFS and HFS+. Check with `undershelf inspect {}` what is there.",
-                        options.source_path, options.source_path));
-    }
-
     ShelfWriter shelf(options.shelf_path);
-    if (shelf.fresh()) {
+    const bool fresh = shelf.fresh();
+    if (fresh) {
         shelf.set_source({std::filesystem::absolute(options.source_path).lexically_normal().string(),
                           source->size(), source->sector_size()},
                          sample_source(*source));
         shelf.set_setting("scan", settings_text(options));
-        shelf.set_volumes(result.volumes);
     } else {
         shelf.commit();
         check_same_source(options, *source, shelf);
-        const auto last = shelf.view().last_scan();
-        result.was_complete = last && last->state == "done";
+        const auto view = shelf.view();
+        result.was_complete = view.has_scanned(options.reach) || view.has_scanned("traces");
     }
-    if (!result.was_complete) {
-        shelf.begin_scan("volumes");
-        for (const auto& volume : result.volumes) {
-            if (progress.stopped()) break;
-            if (shelf.volume_progress(volume.number) != "read")
-                read_volume(*source, volume, options.read, shelf, progress);
-        }
-        shelf.set_unreadable(source->unreadable());
-        shelf.commit();
-        if (!progress.stopped()) find_binned(*source, shelf, progress);
-        rate_entries(*source, result.volumes, shelf, progress);
-        if (!progress.stopped()) find_same_content(*source, shelf, progress);
-        shelf.set_unreadable(source->unreadable());  // rating looks at contents, and may have met more
-        result.interrupted = progress.stopped();
-        shelf.end_scan(result.interrupted ? "interrupted" : "done");
-    }
+    Volumes volumes(layout, shelf);
+    if (fresh) volumes.add(layout.volumes);
+    if (!result.was_complete) run_passes(*source, options, volumes, shelf, result, progress);
     const auto view = shelf.view();
+    result.volumes = volumes.all();
     result.entries = view.count({});
     result.diagnostics = view.diagnostics();
     result.unreadable = view.unreadable();

@@ -13,6 +13,9 @@ struct ScanOptions {
     std::string shelf_path;
     std::string unreadable_list;  ///< path of a CSV, or empty
     ReadOptions read;
+    /// `volumes`: what stands where maps, usual places and copies say; `traces`: and what a sweep over the
+    /// whole source finds.
+    std::string reach = "volumes";
 };
 
 struct ScanResult {
@@ -24,8 +27,8 @@ struct ScanResult {
     RangeSet unreadable;
 };
 
-/// Scans with the reach `volumes`. A shelf that is there already is gone on with when it is this source's.
-/// Throws Error.
+/// A shelf that is there already is gone on with, or added to, when it is this source's: numbers and ids
+/// stay. Throws Error.
 ScanResult scan(const ScanOptions& options, Progress& progress);
 
 }  // namespace undershelf

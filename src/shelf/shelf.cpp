@@ -248,12 +248,24 @@ std::vector<Volume> Shelf::volumes() const {
     return out;
 }
 
+std::vector<ScanRecord> Shelf::scans() const {
+    std::vector<ScanRecord> out;
+    SQLite::Statement q(*db_, "SELECT reach, started, coalesce(ended, ''), state FROM scans ORDER BY id");
+    while (q.executeStep())
+        out.push_back({q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString(),
+                       q.getColumn(3).getString()});
+    return out;
+}
+
 std::optional<ScanRecord> Shelf::last_scan() const {
-    SQLite::Statement q(
-        *db_, "SELECT reach, started, coalesce(ended, ''), state FROM scans ORDER BY id DESC LIMIT 1");
-    if (!q.executeStep()) return std::nullopt;
-    return ScanRecord{q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString(),
-                      q.getColumn(3).getString()};
+    const auto all = scans();
+    return all.empty() ? std::nullopt : std::optional(all.back());
+}
+
+bool Shelf::has_scanned(const std::string& reach) const {
+    const auto all = scans();
+    return std::any_of(all.begin(), all.end(),
+                       [&](const ScanRecord& s) { return s.state == "done" && s.reach == reach; });
 }
 
 std::string Shelf::setting(const std::string& name) const {

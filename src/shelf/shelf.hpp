@@ -58,7 +58,11 @@ class Shelf {
     const std::string& path() const { return path_; }
     SourceRecord source() const;
     std::vector<Volume> volumes() const;
+    /// In the order they were begun.
+    std::vector<ScanRecord> scans() const;
     std::optional<ScanRecord> last_scan() const;
+    /// Has a scan of this reach been finished?
+    bool has_scanned(const std::string& reach) const;
     std::string setting(const std::string& name) const;
     std::vector<std::string> diagnostics() const;
     RangeSet unreadable() const;

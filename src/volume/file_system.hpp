@@ -110,6 +110,11 @@ class FileSystem {
     /// Where copies of a head may stand if a volume fills `stretch` of the source: bytes, a few at most.
     virtual std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
                                                    std::uint32_t sector_size) const = 0;
+    /// Could this sector, 512 bytes, be a head of a volume or a copy of one? Asked for every sector of a source,
+    /// so it looks at these bytes alone, from many threads at once.
+    virtual bool may_be_head(Bytes sector) const = 0;
+    /// Bytes from a volume's start to its head.
+    virtual std::uint64_t head_distance() const { return 0; }
     /// How full the volume is, by its own books. Reads at most a few MiB.
     virtual std::optional<Space> space(const Source& source, const Volume& volume) const = 0;
     /// Opens a volume that was recognised before. Throws Error(input) when its head cannot be read any more.

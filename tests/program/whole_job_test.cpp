@@ -212,8 +212,9 @@ TEST_F(WholeJob, AnswersBadInputWithSentences) {
         const char* words;
     };
     for (const auto& c : std::vector<Case>{{{"scan", "empty.img"}, 3, "empty"},
-                                           {{"scan", "text.img"}, 3, "no volume"},
-                                           {{"scan", "cut.img"}, 3, "no volume"},
+                                           {{"scan", "text.img", "--shelf", "a.shelf"}, 1, "no volume"},
+                                           {{"scan", "cut.img"}, 1, "--shelf cut.shelf --reach traces"},
+                                           {{"scan", "cut.img", "--reach", "content"}, 2, "reaches are"},
                                            {{"scan", "missing.img"}, 3, "missing.img"},
                                            {{"scan", "-"}, 3, "Standard input"},
                                            {{"scan", "."}, 3, "folder"},

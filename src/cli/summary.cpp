@@ -1,0 +1,100 @@
+#include "cli/summary.hpp"
+
+#include <fmt/format.h>
+
+#include "cli/terminal.hpp"
+
+namespace undershelf::cli {
+
+Rows rows_of(const Shelf& shelf, Shelf::TallyBy by) {
+    Rows out;
+    for (const auto& t : shelf.tally(by)) {
+        auto& row = out[t.key.empty() ? 0 : std::stoi(t.key)];
+        if (t.is_dir) {
+            row.folders += t.entries;
+            continue;
+        }
+        row.files += t.entries;
+        row.bytes += t.bytes;
+        row.by_grade[static_cast<std::size_t>(t.grade)] += t.entries;
+    }
+    return out;
+}
+
+Totals totals_of(const Rows& by_origin) {
+    Totals out;
+    for (const auto& [origin, c] : by_origin) {
+        auto& to = static_cast<Origin>(origin) == Origin::live ? out.live : out.lost;
+        to.folders += c.folders;
+        to.files += c.files;
+        to.bytes += c.bytes;
+        for (std::size_t i = 0; i < c.by_grade.size(); ++i) to.by_grade[i] += c.by_grade[i];
+    }
+    return out;
+}
+
+namespace {
+/// What the volumes themselves say: discarded space, or a fresh format.
+void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std::string>& out) {
+    bool discards = false;
+    for (const auto& v : shelf.volumes()) {
+        const auto said = shelf.setting(fmt::format("discards {}", v.number));
+        if (said.empty()) continue;
+        discards = true;
+        out.push_back(fmt::format(
+            "Volume {} discards what is deleted: {} deleted contents that nobody wrote over read as zeros. "
+            "Names come back; contents do not. Stop using the drive at once, for what little is left.",
+            v.number, said));
+    }
+    if (totals.lost.files > 0 || discards) return;
+    if (totals.live.files < 3) {
+        out.push_back(
+            "The volume looks freshly formatted: hardly anything is on it, and nothing deleted was found. "
+            "What was there before would have to be searched for over the whole source.");
+    } else {
+        out.push_back(
+            "No deleted file was found: nothing on the volume tells of one any more. If the customer is "
+            "sure, it was another drive, or the entries were written over.");
+    }
+}
+
+}  // namespace
+
+std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
+    std::vector<std::string> out;
+    const auto& grades = totals.lost.by_grade;
+    const auto good =
+        grades[static_cast<std::size_t>(Grade::likely)] + grades[static_cast<std::size_t>(Grade::verified)];
+    const auto scan = shelf.last_scan();
+    if (!scan || scan->state != "done")
+        out.push_back("The scan is not finished: run the same `undershelf scan` again, and it goes on.");
+    if (const auto bad = shelf.unreadable(); !bad.empty()) {
+        out.push_back(fmt::format(
+            "{} of the source cannot be read, in {}; files there are missing bytes. Work on a copy.",
+            human_size(bad.bytes()), counted(bad.ranges().size(), "range", "ranges")));
+    }
+    add_volume_advice(shelf, totals, out);
+    if (good)
+        out.push_back(fmt::format("{} likely to open: undershelf export {} --to DIR --lost --grade likely+",
+                                  counted(good, "lost file is", "lost files are"), shelf.path()));
+    if (const auto copies = shelf.copies()) {
+        out.push_back(
+            fmt::format("{} still there as a live file, byte for byte; leave them out with --hide-copies.",
+                        counted(copies, "lost file is", "lost files are")));
+    }
+    if (grades[static_cast<std::size_t>(Grade::doubtful)]) {
+        out.push_back(fmt::format(
+            "To look through the doubtful ones: undershelf list {} --lost --grade doubtful --sort -chance",
+            shelf.path()));
+    }
+    if (const auto unknown = shelf.uncertain_names(NameCertainty::first_letter_unknown)) {
+        out.push_back(
+            fmt::format("{} the first letter of {}, shown as _; --name takes any letter for it. Ask the "
+                        "customer how the names begin.",
+                        counted(unknown, "lost file misses", "lost files miss"),
+                        unknown == 1 ? "its name" : "their names"));
+    }
+    return out;
+}
+
+}  // namespace undershelf::cli

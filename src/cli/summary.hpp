@@ -1,0 +1,36 @@
+#pragma once
+// What a summary counts and advises; summary_command.cpp prints it, summary_json.cpp spells it out for
+// programs.
+
+#include <array>
+#include <map>
+#include <nlohmann/json.hpp>
+
+#include "shelf/shelf.hpp"
+
+namespace undershelf::cli {
+
+struct Counts {
+    std::uint64_t folders = 0, files = 0, bytes = 0;
+    std::array<std::uint64_t, 6> by_grade{};
+};
+
+using Rows = std::map<int, Counts>;
+
+/// By the number of an origin, a kind or a volume.
+Rows rows_of(const Shelf& shelf, Shelf::TallyBy by);
+
+struct Totals {
+    Counts live, lost;
+};
+Totals totals_of(const Rows& by_origin);
+
+inline constexpr std::array shown_grades{Grade::verified, Grade::likely, Grade::doubtful, Grade::partial,
+                                         Grade::gone};
+
+/// What to do next, in sentences.
+std::vector<std::string> advice(const Shelf& shelf, const Totals& totals);
+
+nlohmann::ordered_json summary_json(const Shelf& shelf);
+
+}  // namespace undershelf::cli

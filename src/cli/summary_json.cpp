@@ -1,0 +1,74 @@
+#include "cli/summary.hpp"
+#include "content/kinds.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json or_null(const std::string& text) {
+    return text.empty() ? Json(nullptr) : Json(text);
+}
+
+void add_counts(Json& out, const Counts& c) {
+    out["files"] = c.files;
+    out["folders"] = c.folders;
+    out["bytes"] = c.bytes;
+    out["grades"] = Json::object();
+    for (const auto g : shown_grades)
+        out["grades"][std::string(word(g))] = c.by_grade[static_cast<std::size_t>(g)];
+}
+
+Json json_of(const Volume& v, const Counts& counts) {
+    Json out = {{"number", v.number},
+                {"file_system", v.file_system},
+                {"offset", v.offset},
+                {"size", v.size},
+                {"cluster_size", v.cluster_size},
+                {"label", or_null(v.label)},
+                {"serial", or_null(v.serial)},
+                {"state", word(v.state)},
+                {"found_by", v.found_by},
+                {"support", v.support}};
+    add_counts(out, counts);
+    return out;
+}
+
+template <class NameOf>
+Json by_name(const Rows& rows, const NameOf& name_of) {
+    Json out = Json::object();
+    for (const auto& [key, counts] : rows) {
+        auto& row = out[std::string(name_of(key))];
+        row = Json::object();
+        add_counts(row, counts);
+    }
+    return out;
+}
+
+}  // namespace
+
+Json summary_json(const Shelf& shelf) {
+    const auto source = shelf.source();
+    const auto by_origin = rows_of(shelf, Shelf::TallyBy::origin);
+    auto by_volume = rows_of(shelf, Shelf::TallyBy::volume);
+    Json out;
+    out["source"] = {{"path", source.path}, {"size", source.size}, {"sector_size", source.sector_size}};
+    out["scans"] = Json::array();
+    for (const auto& s : shelf.scans())
+        out["scans"].push_back(
+            {{"reach", s.reach}, {"started", s.started}, {"ended", or_null(s.ended)}, {"state", s.state}});
+    out["volumes"] = Json::array();
+    for (const auto& v : shelf.volumes()) out["volumes"].push_back(json_of(v, by_volume[v.number]));
+    out["origins"] = by_name(by_origin, [](int origin) { return word(static_cast<Origin>(origin)); });
+    out["kinds"] =
+        by_name(rows_of(shelf, Shelf::TallyBy::kind), [](int kind) { return word(static_cast<Kind>(kind)); });
+    const auto unreadable = shelf.unreadable();
+    out["unreadable"] = {{"ranges", unreadable.ranges().size()}, {"bytes", unreadable.bytes()}};
+    out["broken_structures"] = shelf.diagnostics();
+    out["next"] = advice(shelf, totals_of(by_origin));
+    return out;
+}
+
+}  // namespace undershelf::cli
