@@ -1,5 +1,6 @@
 #include "targets.hpp"
 
+#include <algorithm>
 #include <string>
 
 #include "cli/command.hpp"
@@ -7,6 +8,7 @@
 #include "fat/file_system.hpp"
 #include "hfsplus/file_system.hpp"
 #include "layout/find_volumes.hpp"
+#include "layout/lost_heads.hpp"
 #include "ntfs/file_system.hpp"
 #include "patched_volume.hpp"
 #include "scan/file_systems.hpp"
@@ -26,7 +28,12 @@ void read_volume(Bytes input) {
 /// Partition maps, and which volumes stand where.
 void find_on_disk(Bytes input) {
     static const auto seeds = seeds_of(disks());
-    find_volumes(*patched(seeds, input), file_systems());
+    const auto source = patched(seeds, input);
+    find_volumes(*source, file_systems());
+    // The same without a map: heads and copies wherever they stand.
+    const auto bytes = source->read_vector({0, std::min<std::uint64_t>(source->size(), 4 << 20)});
+    volumes_at_heads(*source, file_systems(), find_heads({bytes, 0, bytes.size()}, file_systems()), {}, {},
+                     Progress());
 }
 
 /// Trace finders get whatever stands on a drive.
@@ -38,6 +45,7 @@ void sweep(Bytes input) {
     if (input.empty()) return;
     const SweepBuffer buffer{input.subspan(1), input[0] * 7ull, (input.size() - 1) * 3 / 4};
     for (const auto* fs : file_systems()) fs->find_traces(buffer, counter);
+    find_heads(buffer, file_systems());
 }
 
 /// A shelf may come from anywhere.

@@ -45,6 +45,7 @@ SH
 wanted=("$@")
 shot inspect-disk undershelf inspect theatre-disk.img
 shot inspect-card undershelf inspect theatre-card.img
+shot sweep 'rm -f theatre-lost.shelf; undershelf inspect theatre-lost.img; undershelf scan theatre-lost.img --reach traces; undershelf tree theatre-lost.shelf --lost'
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size

@@ -101,6 +101,11 @@ const std::vector<Step>& steps() {
          {"scan", "theatre-studio.img"}},
         {"The newer takes lie where the oldest ones were; the others are whole.",
          {"tree", "theatre-studio.shelf", "--lost"}},
+        {"A copy of the office disk that was begun a few sectors late: no map, no volume where one usually "
+         "is.",
+         {"inspect", "theatre-lost.img"}},
+        {"A sweep looks at every sector.", {"scan", "theatre-lost.img", "--reach", "traces"}},
+        {"And there they are, with what was deleted.", {"tree", "theatre-lost.shelf", "--lost"}},
     };
     return all;
 }

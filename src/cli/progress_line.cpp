@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 #include <unistd.h>
 
+#include <algorithm>
 #include <cstdio>
 
 #include "cli/command.hpp"
@@ -24,11 +25,13 @@ void ProgressLine::stage(std::string_view what) {
     stage_ = what;
     bytes_ = always_bytes_;
     done_ = total_ = 0;
+    first_.reset();
     began_ = std::chrono::steady_clock::now();
     draw(true);
 }
 
 void ProgressLine::at(std::uint64_t done, std::uint64_t total) {
+    if (!first_) first_ = done;
     done_ = done;
     total_ = total;
     draw();
@@ -58,13 +61,14 @@ void ProgressLine::draw(bool now) {
     auto line = stage_;
     if (total_)
         line += fmt::format("  {:3.0f} %", 100.0 * static_cast<double>(done_) / static_cast<double>(total_));
-    if (done_ && seconds > 0.5) {
-        const auto rate = static_cast<std::uint64_t>(static_cast<double>(done_) / seconds);
-        line += bytes_ ? fmt::format("  {}/s", human_size(rate)) : fmt::format("  {}/s", grouped(rate));
+    const auto now_done = first_ ? done_ - std::min(done_, *first_) : 0;
+    if (now_done && seconds > 0.5) {
+        const auto rate = static_cast<double>(now_done) / seconds;
+        const auto shown = static_cast<std::uint64_t>(rate);
+        line += bytes_ ? fmt::format("  {}/s", human_size(shown)) : fmt::format("  {}/s", grouped(shown));
+        if (bytes_ && total_ > done_ && seconds > 2)
+            line += fmt::format("  {} left", human_time(static_cast<double>(total_ - done_) / rate));
     }
-    if (bytes_ && total_ > done_ && done_ && seconds > 2)
-        line += fmt::format("  {} left", human_time(seconds / static_cast<double>(done_) *
-                                                    static_cast<double>(total_ - done_)));
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
     note("\r\033[K{}", line);
     std::fflush(stderr);

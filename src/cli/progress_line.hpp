@@ -2,6 +2,7 @@
 // One line on the terminal that tells how far the work is. Nothing at all when standard error is no terminal.
 
 #include <chrono>
+#include <optional>
 #include <string>
 
 #include "base/progress.hpp"
@@ -31,6 +32,8 @@ class ProgressLine final : public Progress {
     bool drawn_ = false;
     std::string stage_;
     std::uint64_t done_ = 0, total_ = 0, found_ = 0;
+    std::optional<std::uint64_t>
+        first_;  ///< done when the stage was first heard of: it may go on from earlier
     std::chrono::steady_clock::time_point began_, last_;
 };
 

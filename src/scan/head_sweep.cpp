@@ -33,6 +33,7 @@ void HeadSweep::save() {
 void HeadSweep::run(Progress& progress) {
     progress.stage("sweeping");
     progress.counts_bytes();
+    progress.at(swept_, source_.size());
     auto saved = std::chrono::steady_clock::now();
     std::size_t saved_heads = heads_.heads().size();
     using Heads = std::vector<HeadTrace>;

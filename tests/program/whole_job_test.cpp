@@ -198,6 +198,27 @@ TEST_F(WholeJob, ScansAgainWithoutReadingTwice) {
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--all"}).status, 3);
 }
 
+TEST_F(WholeJob, FindsVolumesThatNoMapLeadsTo) {
+    make_card();
+    ByteVector disk(3 * 512);
+    disk.insert(disk.end(), card.bytes().begin(), card.bytes().end());
+    folder.write("disk.img", disk);
+    const auto plain = run({"scan", "disk.img"});
+    EXPECT_EQ(plain.status, 1);
+    EXPECT_THAT(plain.err, HasSubstr("undershelf scan disk.img --shelf disk.shelf --reach traces"));
+    const auto swept = run({"scan", "disk.img", "--reach", "traces"});
+    EXPECT_EQ(swept.status, 0) << swept.err;
+    EXPECT_THAT(swept.out, HasSubstr("at offset 1,536"));
+    const auto summary = nlohmann::json::parse(run({"summary", "disk.shelf", "--format", "json"}).out);
+    ASSERT_EQ(summary["volumes"].size(), 1u);
+    EXPECT_EQ(summary["volumes"][0]["offset"], 1536);
+    EXPECT_EQ(summary["volumes"][0]["state"], "present");
+    EXPECT_GT(summary["volumes"][0]["files"], 0);
+    EXPECT_EQ(summary["scans"].size(), 2u);
+    EXPECT_EQ(summary["scans"][1]["reach"], "traces");
+    EXPECT_FALSE(summary["next"].empty());
+}
+
 TEST_F(WholeJob, AnswersBadInputWithSentences) {
     folder.write("empty.img", "");
     folder.write("text.img", sample_text("only text", 20'000));
