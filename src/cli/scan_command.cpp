@@ -44,7 +44,7 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
     for (const auto& v : result.volumes) {
         print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
               v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size), grouped(v.offset),
-              is_usual_head(v.found_by) ? "" : ", found by its " + v.found_by);
+              is_usual_head(v.found_by) ? "" : ", found by the " + v.found_by);
     }
     if (result.was_complete) {
         print("{} already holds this scan; nothing was read again.\n", options.shelf_path);

@@ -2,6 +2,9 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <tuple>
+
 #include "cli/terminal.hpp"
 
 namespace undershelf::cli {
@@ -31,6 +34,22 @@ Totals totals_of(const Rows& by_origin) {
         for (std::size_t i = 0; i < c.by_grade.size(); ++i) to.by_grade[i] += c.by_grade[i];
     }
     return out;
+}
+
+std::uint64_t likely_or_better(const Counts& c) {
+    return c.by_grade[static_cast<std::size_t>(Grade::likely)] +
+           c.by_grade[static_cast<std::size_t>(Grade::verified)];
+}
+
+std::vector<Volume> best_first(std::vector<Volume> volumes, const Rows& by_volume) {
+    const auto rank = [&](const Volume& v) {
+        const auto it = by_volume.find(v.number);
+        const auto files = it == by_volume.end() ? 0 : likely_or_better(it->second);
+        return std::tuple(v.state == VolumeState::present, files, v.support);
+    };
+    std::stable_sort(volumes.begin(), volumes.end(),
+                     [&](const Volume& a, const Volume& b) { return rank(a) > rank(b); });
+    return volumes;
 }
 
 namespace {

@@ -28,6 +28,10 @@ Totals totals_of(const Rows& by_origin);
 inline constexpr std::array shown_grades{Grade::verified, Grade::likely, Grade::doubtful, Grade::partial,
                                          Grade::gone};
 
+std::uint64_t likely_or_better(const Counts& counts);
+/// Present volumes before former ones, then those that offer most files, likely or better, then by support.
+std::vector<Volume> best_first(std::vector<Volume> volumes, const Rows& by_volume);
+
 /// What to do next, in sentences.
 std::vector<std::string> advice(const Shelf& shelf, const Totals& totals);
 

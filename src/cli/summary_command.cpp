@@ -41,20 +41,37 @@ void print_counts(const Terminal& terminal, const std::string& title, const Rows
     table.print();
 }
 
-void print_volumes(const Shelf& shelf, const Terminal& terminal) {
+/// How a volume was found, where that is not by a head whose structures all hold.
+std::string how_found(const Volume& v) {
+    const bool usual = v.found_by == "boot sector" || v.found_by == "volume header";
+    if (usual && v.support >= 1) return {};
+    return fmt::format(
+        "Volume {} was found by the {}; {} of the structures it points to are where they should be.",
+        v.number, v.found_by, share_in_words(v.support));
+}
+
+/// Best first. Returns what is to be said of some of them.
+std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& terminal) {
     Table table(terminal, {{"VOLUME", 8},
                            {"SYSTEM", 8},
                            {"LABEL", 14},
                            {"SIZE", 12, true},
                            {"OFFSET", 18, true},
-                           {"CLUSTER", 12, true},
+                           {"CLUSTER", 10, true},
+                           {"FILES", 9, true},
+                           {"LIKELY", 9, true},
                            {"  SERIAL", 8}});
-    for (const auto& v : shelf.volumes()) {
+    auto counts = rows_of(shelf, Shelf::TallyBy::volume);
+    std::vector<std::string> notes;
+    for (const auto& v : best_first(shelf.volumes(), counts)) {
+        const auto& c = counts[v.number];
         table.row({std::to_string(v.number), v.file_system, v.label.empty() ? "-" : v.label,
-                   human_size(v.size), grouped(v.offset), human_size(v.cluster_size),
-                   v.serial.empty() ? "-" : "  " + v.serial});
+                   human_size(v.size), grouped(v.offset), human_size(v.cluster_size), number(c.files),
+                   number(likely_or_better(c)), "  " + (v.serial.empty() ? "-" : v.serial)});
+        if (const auto how = how_found(v); !how.empty()) notes.push_back(how);
     }
     table.print();
+    return notes;
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -76,7 +93,7 @@ int run(const std::vector<std::string>& arguments) {
     print("{}  {} ({} bytes)\n\n",
           terminal.styled(fitted(source.path, std::max(20, terminal.width() - 40)), Style::bold),
           human_size(source.size), grouped(source.size));
-    print_volumes(shelf, terminal);
+    const auto volume_notes = print_volumes(shelf, terminal);
     const auto by_origin = rows_of(shelf, Shelf::TallyBy::origin);
     print("\n");
     print_counts(terminal, "ORIGIN", by_origin, true,
@@ -96,6 +113,7 @@ int run(const std::vector<std::string>& arguments) {
             }
         }
     };
+    list("VOLUMES", volume_notes);
     list("BROKEN STRUCTURES", notes);
     list("WHAT NEXT", advice(shelf, totals_of(by_origin)));
     return done;

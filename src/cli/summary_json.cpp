@@ -60,7 +60,8 @@ Json summary_json(const Shelf& shelf) {
         out["scans"].push_back(
             {{"reach", s.reach}, {"started", s.started}, {"ended", or_null(s.ended)}, {"state", s.state}});
     out["volumes"] = Json::array();
-    for (const auto& v : shelf.volumes()) out["volumes"].push_back(json_of(v, by_volume[v.number]));
+    for (const auto& v : best_first(shelf.volumes(), by_volume))
+        out["volumes"].push_back(json_of(v, by_volume[v.number]));
     out["origins"] = by_name(by_origin, [](int origin) { return word(static_cast<Origin>(origin)); });
     out["kinds"] =
         by_name(rows_of(shelf, Shelf::TallyBy::kind), [](int kind) { return word(static_cast<Kind>(kind)); });

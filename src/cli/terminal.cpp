@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cmath>
 #include <cstdlib>
 
 #include "base/printable.hpp"
@@ -122,6 +123,10 @@ std::vector<std::string> wrapped(std::string_view text, int width) {
     }
     if (!line.empty()) out.push_back(std::move(line));
     return out;
+}
+
+std::string share_in_words(double share) {
+    return share >= 1 ? "all" : fmt::format("{:.0f} %", std::floor(100 * std::max(share, 0.0)));
 }
 
 std::string human_time(double seconds) {

@@ -39,6 +39,8 @@ std::vector<std::string> wrapped(std::string_view text, int width);
 
 /// `1.4 MiB`; exact bytes below 1 KiB.
 std::string human_size(std::uint64_t bytes);
+/// `all`, `75 %`, of a share from 0 to 1; never rounded up to all.
+std::string share_in_words(double share);
 /// `40 s`, `12 min`, `3 h 20 min`.
 std::string human_time(double seconds);
 /// `1 file`, `2 files`, `12,345 files`.

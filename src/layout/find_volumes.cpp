@@ -89,7 +89,7 @@ class Search {
         if (!best) return false;
         best->remarks.insert(
             best->remarks.begin(),
-            fmt::format("Its head is damaged or gone; it was found by its {}.", best->volume.found_by));
+            fmt::format("Its head is damaged or gone; it was found by the {}.", best->volume.found_by));
         return add(std::move(*best));
     }
 
