@@ -132,6 +132,13 @@ bool matches_glob(std::string_view text, std::string_view pattern, std::size_t u
     return pattern.find_first_not_of('*', p) == std::string_view::npos;
 }
 
+std::string grouped(std::uint64_t n) {
+    auto out = std::to_string(n);
+    for (auto at = static_cast<int>(out.size()) - 3; at > 0; at -= 3)
+        out.insert(static_cast<std::size_t>(at), 1, ',');
+    return out;
+}
+
 std::string extension_of(std::string_view name) {
     const auto dot = name.rfind('.');
     if (dot == std::string_view::npos || dot == 0 || dot + 1 == name.size()) return {};

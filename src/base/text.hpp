@@ -24,6 +24,8 @@ std::string folded(std::string_view text);
 /// for any one: whatever the pattern has there fits.
 bool matches_glob(std::string_view text, std::string_view pattern,
                   std::size_t unknown = std::string_view::npos);
+/// `1,234,567`.
+std::string grouped(std::uint64_t n);
 /// What stands behind the last dot of a name, folded; empty without one or when it is the whole name.
 std::string extension_of(std::string_view name);
 

@@ -149,13 +149,6 @@ std::string human_size(std::uint64_t bytes) {
     return fmt::format("{:.1f} {}", value, units[unit]);
 }
 
-std::string grouped(std::uint64_t n) {
-    auto out = std::to_string(n);
-    for (auto at = static_cast<int>(out.size()) - 3; at > 0; at -= 3)
-        out.insert(static_cast<std::size_t>(at), ",");
-    return out;
-}
-
 std::string counted(std::uint64_t n, std::string_view singular, std::string_view plural) {
     return fmt::format("{} {}", grouped(n), n == 1 ? singular : plural);
 }

@@ -5,6 +5,8 @@
 #include <string_view>
 #include <vector>
 
+#include "base/text.hpp"
+
 namespace undershelf::cli {
 
 enum class ColorChoice { automatic, always, never };
@@ -45,7 +47,5 @@ std::string share_in_words(double share);
 std::string human_time(double seconds);
 /// `1 file`, `2 files`, `12,345 files`.
 std::string counted(std::uint64_t n, std::string_view singular, std::string_view plural);
-/// Digits in groups of three.
-std::string grouped(std::uint64_t n);
 
 }  // namespace undershelf::cli

@@ -2,12 +2,14 @@
 
 #include <fmt/format.h>
 
+#include "base/text.hpp"
+
 namespace undershelf {
 
 namespace {
 
 std::string bytes(std::uint64_t n) {
-    return n == 1 ? "1 byte" : fmt::format("{} bytes", n);
+    return n == 1 ? "1 byte" : grouped(n) + " bytes";
 }
 
 std::string owner(const Evidence& e, const std::function<std::string(std::int64_t)>& name_of) {
@@ -138,8 +140,8 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::beyond_source:
             return fmt::format("{} of it lie behind the end of the source.", bytes(e.a));
         case Fact::reads_zero:
-            return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.", e.a,
-                               bytes(e.b));
+            return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.",
+                               grouped(e.a), bytes(e.b));
         case Fact::not_reused:
             return e.a == 0
                        ? "Nobody is known to have written over it since; somebody still may have."
