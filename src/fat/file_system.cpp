@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "fat/headless.hpp"
 #include "fat/reader.hpp"
 #include "fat/traces.hpp"
 
@@ -129,6 +130,19 @@ class FatFileSystem final : public FileSystem {
         return {stretch.offset + 6ull * sector_size};
     }
 
+    bool may_be_table(Bytes sector) const override { return fat::may_be_table(sector); }
+    std::optional<Recognition> recognise_tables(const Source& source, std::uint64_t first,
+                                                std::uint64_t second,
+                                                const ReadOptions& options) const override {
+        const auto solved = solve_tables(source, first, second);
+        if (!solved) return std::nullopt;
+        auto r = describe(source, solved->geometry, solved->offset, first, "FATs");
+        r.volume.support = solved->support;
+        r.volume.geometry = pack_geometry(solved->geometry);
+        add_label(source, solved->geometry, options, r);
+        return r;
+    }
+
     bool may_be_head(Bytes sector) const override { return parse_boot_sector(sector).has_value(); }
 
     std::optional<Space> space(const Source& source, const Volume& volume) const override {
@@ -144,7 +158,8 @@ class FatFileSystem final : public FileSystem {
 
     std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
                                        const ReadOptions& options) const override {
-        const auto g = read_geometry(source, volume.head_offset);
+        const auto g = volume.geometry.empty() ? read_geometry(source, volume.head_offset)
+                                               : unpack_geometry(volume.geometry);
         if (!g) {
             throw Error(Trouble::input, fmt::format("The boot sector of the {} volume at offset {} cannot be "
                                                     "read any more; scan the source again.",

@@ -18,6 +18,7 @@ constexpr unsigned most_alike = 64;
 constexpr double least_support = 0.6;
 constexpr std::size_t most_remarks = 16;
 constexpr std::size_t most_volumes = 256;
+constexpr std::size_t most_pairs = 1024;
 
 std::uint64_t print_of(Bytes bytes) {
     std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a
@@ -45,6 +46,12 @@ class Candidates {
         if (v.support < least_support || v.offset >= source_.size() || taken_.touches(range_of(v))) return;
         const auto [it, fresh] = best_.try_emplace({v.family, v.offset}, r);
         if (!fresh && better(r, it->second)) it->second = std::move(r);
+    }
+
+    /// Does a place belong to a volume that a head speaks for?
+    bool covers(std::uint64_t place) const {
+        return std::any_of(best_.begin(), best_.end(),
+                           [&](const auto& entry) { return range_of(entry.second.volume).contains(place); });
     }
 
     /// The best ones that do not overlap.
@@ -79,6 +86,19 @@ class Candidates {
     std::map<std::pair<std::string, std::uint64_t>, Recognition> best_;
 };
 
+/// Beginnings of tables that hold the same bytes, each with the next one: a table and its copy.
+std::vector<std::pair<std::uint64_t, std::uint64_t>> pairs_of_tables(const std::vector<HeadTrace>& heads) {
+    std::map<std::uint64_t, std::uint64_t> last;
+    std::vector<std::pair<std::uint64_t, std::uint64_t>> out;
+    for (const auto& h : heads) {
+        if (!h.table) continue;
+        const auto [it, fresh] = last.try_emplace(h.print, h.offset);
+        if (!fresh && out.size() < most_pairs) out.emplace_back(it->second, h.offset);
+        it->second = h.offset;
+    }
+    return out;
+}
+
 }  // namespace
 
 std::vector<HeadTrace> find_heads(const SweepBuffer& buffer,
@@ -88,7 +108,10 @@ std::vector<HeadTrace> find_heads(const SweepBuffer& buffer,
         const auto bytes = buffer.bytes.subspan(at, sector);
         const bool may_be = std::any_of(file_systems.begin(), file_systems.end(),
                                         [&](const FileSystem* fs) { return fs->may_be_head(bytes); });
-        if (may_be) out.push_back({buffer.offset + at, print_of(bytes)});
+        const bool table =
+            !may_be && std::any_of(file_systems.begin(), file_systems.end(),
+                                   [&](const FileSystem* fs) { return fs->may_be_table(bytes); });
+        if (may_be || table) out.push_back({buffer.offset + at, print_of(bytes), table});
     }
     return out;
 }
@@ -107,13 +130,20 @@ LostVolumes volumes_at_heads(const Source& source, const std::vector<const FileS
     Candidates candidates(source, taken);
     for (const auto& head : heads) {
         if (progress.stopped()) break;
-        if (taken.contains(head.offset)) continue;
+        if (taken.contains(head.offset) || head.table) continue;
         for (const auto* fs : file_systems) {
             if (head.offset >= fs->head_distance()) {
                 if (auto r = fs->recognise(source, head.offset - fs->head_distance(), options))
                     candidates.add(std::move(*r));
             }
             for (auto& r : fs->recognise_copy(source, head.offset, options)) candidates.add(std::move(r));
+        }
+    }
+    for (const auto& [first, second] : pairs_of_tables(heads)) {
+        if (progress.stopped()) break;
+        if (taken.contains(first) || candidates.covers(first)) continue;
+        for (const auto* fs : file_systems) {
+            if (auto r = fs->recognise_tables(source, first, second, options)) candidates.add(std::move(*r));
         }
     }
     return candidates.choose();

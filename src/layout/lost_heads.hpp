@@ -9,10 +9,11 @@
 
 namespace undershelf {
 
-/// A sector that may be a head, and a print of its bytes.
+/// A sector that may be a head, or the beginning of a table, and a print of its bytes.
 struct HeadTrace {
     std::uint64_t offset = 0;  ///< in the source
     std::uint64_t print = 0;
+    bool table = false;
     bool operator==(const HeadTrace&) const = default;
 };
 

@@ -20,12 +20,12 @@ HeadSweep::HeadSweep(const Source& source, ShelfWriter& shelf) : source_(source)
     std::istringstream state(shelf.view().setting(setting));
     HeadTrace head;
     if (!(state >> swept_)) return;
-    while (state >> head.offset >> head.print) heads_.add(head);
+    while (state >> head.offset >> head.print >> head.table) heads_.add(head);
 }
 
 void HeadSweep::save() {
     auto state = std::to_string(swept_);
-    for (const auto& h : heads_.heads()) state += fmt::format(" {} {}", h.offset, h.print);
+    for (const auto& h : heads_.heads()) state += fmt::format(" {} {} {:d}", h.offset, h.print, h.table);
     shelf_.set_setting(setting, state);
     shelf_.commit();
 }

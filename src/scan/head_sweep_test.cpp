@@ -126,6 +126,38 @@ TEST(HeadSweep, KeepsItsPlaceWhenAllIsToEnd) {
     EXPECT_GE(left_at, 4 * mebibyte);
 }
 
+TEST(HeadSweep, ReadsAFatVolumeWithoutAnyHead) {
+    const test::TemporaryFolder folder;
+    test::FatImage fat({.width = fat::Width::fat16, .clusters = 5000});
+    fat.chain({4});
+    fat.make_folder(4, 0);
+    fat.add(0, {"SCRIPTS    ", {}, 4, 0, fat::ATTR_DIRECTORY});
+    fat.put(4, "ACT1    TXT", u"", {10, 11}, test::sample_text("Act one", 700));
+    std::fill_n(fat.bytes().begin(), 512, 0);
+    ByteVector disk(3 * 512);
+    disk.insert(disk.end(), fat.bytes().begin(), fat.bytes().end());
+    const auto image = folder.write("disk.img", disk);
+    const auto shelf = folder.at("a.shelf");
+    // Interrupted while it is read, it is opened again by what the shelf keeps of it.
+    struct StopReading final : Progress {
+        void stage(std::string_view what) override { stop |= what == "looking for lost folders"; }
+        bool stopped() const override { return stop; }
+        bool stop = false;
+    } early;
+    EXPECT_TRUE(scan(options(image, shelf, "traces"), early).interrupted);
+    Progress progress;
+    const auto result = scan(options(image, shelf, "traces"), progress);
+    ASSERT_EQ(result.volumes.size(), 1u);
+    EXPECT_EQ(result.volumes[0].found_by, "FATs");
+    EXPECT_EQ(result.volumes[0].file_system, "FAT16");
+    ASSERT_EQ(rows(shelf).size(), 2u);
+    EXPECT_EQ(std::get<2>(rows(shelf)[1]), "SCRIPTS/ACT1.TXT");
+    Shelf(shelf).for_each({}, {}, [](const ShelfEntry& e) {
+        EXPECT_EQ(e.origin, Origin::live);
+        return true;
+    });
+}
+
 TEST(HeadSweep, SaysWhatASourceWithoutVolumesNeeds) {
     const test::TemporaryFolder folder;
     const auto image = folder.write("blank.img", ByteVector(mebibyte, 'x'));

@@ -243,6 +243,7 @@ std::vector<Volume> Shelf::volumes() const {
         v.support = q.getColumn(10).getDouble();
         v.head_offset = static_cast<std::uint64_t>(q.getColumn(11).getInt64());
         v.readable = q.getColumn(12).getInt();
+        v.geometry = setting(fmt::format("geometry {}", v.number));
         out.push_back(std::move(v));
     }
     return out;

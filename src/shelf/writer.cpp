@@ -200,6 +200,7 @@ void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
         s.bind(++i, static_cast<std::int64_t>(v.head_offset));
         s.bind(++i, v.readable ? 1 : 0);
         s.exec();
+        if (!v.geometry.empty()) set_setting(fmt::format("geometry {}", v.number), v.geometry);
     }
     commit();
 }

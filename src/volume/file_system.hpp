@@ -110,9 +110,16 @@ class FileSystem {
     /// Where copies of a head may stand if a volume fills `stretch` of the source: bytes, a few at most.
     virtual std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
                                                    std::uint32_t sector_size) const = 0;
-    /// Could this sector, 512 bytes, be a head of a volume or a copy of one? Asked for every sector of a source,
-    /// so it looks at these bytes alone, from many threads at once.
+    /// Could this sector, 512 bytes, be a head of a volume or a copy of one? Asked for every sector of a
+    /// source, so it looks at these bytes alone, from many threads at once.
     virtual bool may_be_head(Bytes sector) const = 0;
+    /// Could the sector be the beginning of a table by which a volume without a head is found? As above.
+    virtual bool may_be_table(Bytes) const { return false; }
+    /// The volume whose tables begin at these two places of the source, which hold the same bytes.
+    virtual std::optional<Recognition> recognise_tables(const Source&, std::uint64_t, std::uint64_t,
+                                                        const ReadOptions&) const {
+        return std::nullopt;
+    }
     /// Bytes from a volume's start to its head.
     virtual std::uint64_t head_distance() const { return 0; }
     /// How full the volume is, by its own books. Reads at most a few MiB.

@@ -32,6 +32,7 @@ struct Volume {
     double support = 1;             ///< 0 to 1: share of its structures that are where they should be
     std::uint64_t head_offset = 0;  ///< where the head stands that describes it: its own start, or a copy
     bool readable = true;           ///< this program can scan it
+    std::string geometry;           ///< where no head stands: what its file system must know, for it alone
 };
 
 enum class Origin : std::uint8_t { live, deleted, former, unnamed };
