@@ -15,6 +15,8 @@ namespace {
 constexpr std::uint64_t mebibyte = 1 << 20;
 constexpr std::uint64_t old_alignment = 63 * 512;
 constexpr int most_volumes = 256;
+/// Places in holes of sparse files that are passed by; the ones behind count as looked at.
+constexpr std::uint64_t most_skipped = 1 << 24;
 
 class Search {
   public:
@@ -172,8 +174,12 @@ class Search {
         }
         std::stable_sort(searched.begin(), searched.end(),
                          [](const Searched& a, const Searched& b) { return a.gap.length > b.gap.length; });
+        const RangeSet data(source_.data_ranges());
+        std::uint64_t skipped = 0;
         for (auto& [gap, places] : searched) {
             while (const auto place = places.next()) {
+                // A hole of a sparse file holds neither a head nor a copy of one.
+                if (!data.touches({*place, mebibyte}) && ++skipped < most_skipped) continue;
                 if (full() || looks_left_ == 0 || (looks_left_ % 16 == 0 && late())) {
                     out_.every_usual_place = false;
                     break;
