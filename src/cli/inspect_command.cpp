@@ -7,8 +7,8 @@
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/table.hpp"
+#include "cli/volume_json.hpp"
 #include "scan/inspect.hpp"
-#include "volume/words.hpp"
 
 namespace undershelf::cli {
 
@@ -16,8 +16,7 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-Json json_of(const Inspection& seen) {
-    const auto or_null = [](const std::string& text) { return text.empty() ? Json(nullptr) : Json(text); };
+Json inspection_json(const Inspection& seen) {
     Json out;
     out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
     out["partition_map"] = nullptr;
@@ -38,18 +37,8 @@ Json json_of(const Inspection& seen) {
     }
     out["volumes"] = Json::array();
     for (const auto& v : seen.volumes) {
-        const auto& volume = v.found.volume;
-        Json j = {{"number", volume.number},
-                  {"file_system", volume.file_system},
-                  {"offset", volume.offset},
-                  {"size", volume.size},
-                  {"cluster_size", volume.cluster_size},
-                  {"label", or_null(volume.label)},
-                  {"serial", or_null(volume.serial)},
-                  {"state", word(volume.state)},
-                  {"found_by", volume.found_by},
-                  {"support", volume.support}};
-        j["can_be_scanned"] = volume.readable;
+        auto j = json_of(v.found.volume);
+        j["can_be_scanned"] = v.found.volume.readable;
         j["used"] = v.space ? Json(v.space->used) : Json(nullptr);
         j["free"] = v.space ? Json(v.space->free) : Json(nullptr);
         j["free_zero_share"] = v.zero_share ? Json(*v.zero_share) : Json(nullptr);
@@ -250,7 +239,7 @@ int run(const std::vector<std::string>& arguments) {
     read.code_page = (*given)["code-page"].as<std::string>();
     const auto seen = inspect(*source, read);
     if (format == "json") {
-        print("{}\n", json_of(seen).dump(2, ' ', false, Json::error_handler_t::replace));
+        print("{}\n", inspection_json(seen).dump(2, ' ', false, Json::error_handler_t::replace));
     } else {
         print_text(seen, terminal);
     }

@@ -6,15 +6,11 @@
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "scan/scan.hpp"
+#include "volume/words.hpp"
 
 namespace undershelf::cli {
 
 namespace {
-
-/// Volumes are mostly found by their own heads; other ways are worth saying.
-bool is_usual_head(const std::string& found_by) {
-    return found_by == "boot sector" || found_by == "volume header";
-}
 
 namespace fs = std::filesystem;
 
@@ -44,7 +40,7 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
     for (const auto& v : result.volumes) {
         print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
               v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size), grouped(v.offset),
-              is_usual_head(v.found_by) ? "" : ", found by the " + v.found_by);
+              by_own_head(v) ? "" : ", found by the " + v.found_by);
     }
     if (result.was_complete) {
         print("{} already holds this scan; nothing was read again.\n", options.shelf_path);

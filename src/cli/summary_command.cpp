@@ -43,8 +43,7 @@ void print_counts(const Terminal& terminal, const std::string& title, const Rows
 
 /// How a volume was found, where that is not by a head whose structures all hold.
 std::string how_found(const Volume& v) {
-    const bool usual = v.found_by == "boot sector" || v.found_by == "volume header";
-    if (usual && v.support >= 1) return {};
+    if (by_own_head(v) && v.support >= 1) return {};
     return fmt::format(
         "Volume {} was found by the {}; {} of the structures it points to are where they should be.",
         v.number, v.found_by, share_in_words(v.support));

@@ -1,4 +1,5 @@
 #include "cli/summary.hpp"
+#include "cli/volume_json.hpp"
 #include "content/kinds.hpp"
 #include "volume/words.hpp"
 
@@ -8,10 +9,6 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-Json or_null(const std::string& text) {
-    return text.empty() ? Json(nullptr) : Json(text);
-}
-
 void add_counts(Json& out, const Counts& c) {
     out["files"] = c.files;
     out["folders"] = c.folders;
@@ -19,21 +16,6 @@ void add_counts(Json& out, const Counts& c) {
     out["grades"] = Json::object();
     for (const auto g : shown_grades)
         out["grades"][std::string(word(g))] = c.by_grade[static_cast<std::size_t>(g)];
-}
-
-Json json_of(const Volume& v, const Counts& counts) {
-    Json out = {{"number", v.number},
-                {"file_system", v.file_system},
-                {"offset", v.offset},
-                {"size", v.size},
-                {"cluster_size", v.cluster_size},
-                {"label", or_null(v.label)},
-                {"serial", or_null(v.serial)},
-                {"state", word(v.state)},
-                {"found_by", v.found_by},
-                {"support", v.support}};
-    add_counts(out, counts);
-    return out;
 }
 
 template <class NameOf>
@@ -60,8 +42,11 @@ Json summary_json(const Shelf& shelf) {
         out["scans"].push_back(
             {{"reach", s.reach}, {"started", s.started}, {"ended", or_null(s.ended)}, {"state", s.state}});
     out["volumes"] = Json::array();
-    for (const auto& v : best_first(shelf.volumes(), by_volume))
-        out["volumes"].push_back(json_of(v, by_volume[v.number]));
+    for (const auto& v : best_first(shelf.volumes(), by_volume)) {
+        auto row = json_of(v);
+        add_counts(row, by_volume[v.number]);
+        out["volumes"].push_back(std::move(row));
+    }
     out["origins"] = by_name(by_origin, [](int origin) { return word(static_cast<Origin>(origin)); });
     out["kinds"] =
         by_name(rows_of(shelf, Shelf::TallyBy::kind), [](int kind) { return word(static_cast<Kind>(kind)); });

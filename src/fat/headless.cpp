@@ -95,7 +95,7 @@ std::optional<Geometry> from_tables(std::uint64_t offset, std::uint64_t first, s
     const auto there = (source_size - offset - g.data_offset) / cluster_size;
     const auto most = width == Width::fat12 ? 4084u : width == Width::fat16 ? 65524u : 0x0FFFFFF5u;
     const auto clusters = std::min({entries - 2, there, std::uint64_t{most}});
-    // FATs are at most a sector or so longer than their clusters need.
+    // The number of clusters decides the width (specification, section 3.5).
     if (clusters == 0 || (width == Width::fat16 && clusters < 4085)) return std::nullopt;
     g.cluster_count = static_cast<std::uint32_t>(clusters);
     g.total_size = g.data_offset + clusters * cluster_size;
@@ -122,14 +122,16 @@ std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, 
     std::optional<Headless> best;
     std::size_t most = 0;
     const auto size = second - first;
+    if (!root_begins_well(source, first + 2 * size)) return std::nullopt;
+    const auto media = source.read_vector({first, 1}).front();
     for (const auto width : {Width::fat32, Width::fat16, Width::fat12}) {
         const auto offset = start_of(source, first, width);
-        if (!root_begins_well(source, first + 2 * size)) return std::nullopt;
         for (const auto slots : root_slots) {
             const std::uint64_t root_size = width == Width::fat32 ? 0 : slots * slot_size;
             for (std::uint32_t cluster = sector; cluster <= largest_cluster; cluster *= 2) {
-                const auto g = from_tables(offset, first, size, width, root_size, cluster, source.size());
+                auto g = from_tables(offset, first, size, width, root_size, cluster, source.size());
                 if (!g) continue;
+                g->media = media;
                 const auto score = hold_against(source, offset, *g);
                 if (score.held <= most || score.share() < 0.8) continue;
                 most = score.held;

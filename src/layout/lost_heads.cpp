@@ -69,12 +69,11 @@ class Candidates {
             if (other == out.volumes.end() && out.volumes.size() < most_volumes) {
                 out.volumes.push_back(std::move(*r));
             } else if (other != out.volumes.end() && out.remarks.size() < most_remarks) {
-                out.remarks.push_back(
-                    fmt::format("A {} volume at offset {} lies in the {} volume at {}, which is larger or "
-                                "better supported, "
-                                "and is passed over.",
-                                r->volume.file_system, r->volume.offset, other->volume.file_system,
-                                other->volume.offset));
+                const auto& better = other->volume;
+                out.remarks.push_back(fmt::format(
+                    "A {} volume at offset {} lies in the {} volume at {}, which is larger or better "
+                    "supported, and is passed over.",
+                    r->volume.file_system, r->volume.offset, better.file_system, better.offset));
             }
         }
         return out;

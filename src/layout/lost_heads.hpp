@@ -29,6 +29,8 @@ class HeadList {
     const std::vector<HeadTrace>& heads() const { return heads_; }
     /// Heads that found no room any more.
     std::uint64_t left_out() const { return left_out_; }
+    /// Goes on from a list that has left so many out.
+    void set_left_out(std::uint64_t heads) { left_out_ = heads; }
 
   private:
     std::vector<HeadTrace> heads_;

@@ -25,7 +25,6 @@ struct Claimant {
     Layout layout = Layout::none;
     bool is_dir = false;
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
-    std::uint64_t size = 0;
     std::string ext;
     ClaimRank rank = unknown_rank;
     std::int64_t written = unknown_rank;  ///< ticks of its last writing, of a live one, too

@@ -53,13 +53,11 @@ std::string about_layout(const Evidence& e) {
                 "about its size that have one lie in one run.",
                 e.a, e.b);
         case Fact::steps_over_lost:
-            return e.a == 1 ? "A lost file that was there when it was written still stands where it would "
-                              "have gone on; it "
-                              "is taken to go on behind that."
+            return e.a == 1 ? "A lost file that was there when it was written still stands in its way; it is "
+                              "taken to go on behind that."
                             : fmt::format(
-                                  "{} lost files that were there when it was written still stand where it "
-                                  "would have "
-                                  "gone on; it is taken to go on behind these.",
+                                  "{} lost files that were there when it was written still stand in its "
+                                  "way; it is taken to go on behind these.",
                                   e.a);
         case Fact::step_prior:
             return e.b == 0
@@ -143,13 +141,11 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.",
                                grouped(e.a), bytes(e.b));
         case Fact::not_reused:
-            return e.a == 0
-                       ? "Nobody is known to have written over it since; somebody still may have."
-                       : fmt::format(
-                             "Nobody is known to have written over it since; somebody still may have: lost "
-                             "files of later "
-                             "dates, whose places are guessed, make up {} % of the space that is free now.",
-                             e.a);
+            return "Nobody is known to have written over it since; somebody still may have" +
+                   (e.a == 0 ? "."
+                             : fmt::format(": lost files of later dates, whose places are guessed, make "
+                                           "up {} % of the space that is free now.",
+                                           e.a));
         case Fact::siblings:
             return fmt::format(
                 "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,

@@ -19,15 +19,26 @@ constexpr std::chrono::milliseconds between_saves{400};
 HeadSweep::HeadSweep(const Source& source, ShelfWriter& shelf) : source_(source), shelf_(shelf) {
     std::istringstream state(shelf.view().setting(setting));
     HeadTrace head;
-    if (!(state >> swept_)) return;
+    std::uint64_t left_out = 0;
+    if (!(state >> swept_ >> settled_ >> left_out)) return;
     while (state >> head.offset >> head.print >> head.table) heads_.add(head);
+    heads_.set_left_out(left_out);
+}
+
+void HeadSweep::write_state() {
+    auto state = fmt::format("{} {:d} {}", swept_, settled_, heads_.left_out());
+    for (const auto& h : heads_.heads()) state += fmt::format(" {} {} {:d}", h.offset, h.print, h.table);
+    shelf_.set_setting(setting, state);
 }
 
 void HeadSweep::save() {
-    auto state = std::to_string(swept_);
-    for (const auto& h : heads_.heads()) state += fmt::format(" {} {} {:d}", h.offset, h.print, h.table);
-    shelf_.set_setting(setting, state);
+    write_state();
     shelf_.commit();
+}
+
+void HeadSweep::set_settled() {
+    settled_ = true;
+    write_state();
 }
 
 void HeadSweep::run(Progress& progress) {

@@ -46,6 +46,20 @@ std::vector<Row> rows(const std::string& path) {
     return out;
 }
 
+/// Leaves as soon as a stage begins.
+struct StopIn : Progress {
+    explicit StopIn(std::string name) : name_(std::move(name)) {}
+    void stage(std::string_view what) override { stop_ |= what == name_; }
+    bool stopped() const override { return stop_; }
+
+  private:
+    std::string name_;
+    bool stop_ = false;
+};
+struct StopReading final : StopIn {
+    StopReading() : StopIn("looking for lost folders") {}
+};
+
 /// Has enough of the sweep after so many of its blocks.
 struct EnoughAfter final : Progress {
     explicit EnoughAfter(int n) : most(n) {}
@@ -103,11 +117,7 @@ TEST(HeadSweep, KeepsItsPlaceWhenAllIsToEnd) {
     const test::TemporaryFolder folder;
     const auto image = make_disk(folder, false);
     const auto shelf = folder.at("a.shelf");
-    struct Leave final : Progress {
-        void stage(std::string_view what) override { stop |= what == "sweeping"; }
-        bool stopped() const override { return stop; }
-        bool stop = false;
-    } leave;
+    StopIn leave("sweeping");
     EXPECT_TRUE(scan(options(image, shelf, "traces"), leave).interrupted);
     EXPECT_TRUE(rows(shelf).empty());
     EXPECT_FALSE(Shelf(shelf).setting("sweep").empty());
@@ -139,11 +149,7 @@ TEST(HeadSweep, ReadsAFatVolumeWithoutAnyHead) {
     const auto image = folder.write("disk.img", disk);
     const auto shelf = folder.at("a.shelf");
     // Interrupted while it is read, it is opened again by what the shelf keeps of it.
-    struct StopReading final : Progress {
-        void stage(std::string_view what) override { stop |= what == "looking for lost folders"; }
-        bool stopped() const override { return stop; }
-        bool stop = false;
-    } early;
+    StopReading early;
     EXPECT_TRUE(scan(options(image, shelf, "traces"), early).interrupted);
     Progress progress;
     const auto result = scan(options(image, shelf, "traces"), progress);
@@ -156,6 +162,24 @@ TEST(HeadSweep, ReadsAFatVolumeWithoutAnyHead) {
         EXPECT_EQ(e.origin, Origin::live);
         return true;
     });
+}
+
+TEST(HeadSweep, SaysOnceWhatItPassedOver) {
+    const test::TemporaryFolder folder;
+    test::FatImage inner({.clusters = 500}), outer({.clusters = 4000});
+    test::put_volume(outer.bytes(), outer.cluster_offset(100), inner.bytes());
+    ByteVector disk(3 * 512);
+    disk.insert(disk.end(), outer.bytes().begin(), outer.bytes().end());
+    const auto image = folder.write("disk.img", disk);
+    const auto shelf = folder.at("a.shelf");
+    StopReading early;
+    EXPECT_TRUE(scan(options(image, shelf, "traces"), early).interrupted);
+    Progress progress;
+    const auto result = scan(options(image, shelf, "traces"), progress);
+    EXPECT_EQ(result.volumes.size(), 1u);
+    EXPECT_EQ(std::count_if(result.diagnostics.begin(), result.diagnostics.end(),
+                            [](const std::string& d) { return d.find("passed over") != std::string::npos; }),
+              1);
 }
 
 TEST(HeadSweep, SaysWhatASourceWithoutVolumesNeeds) {

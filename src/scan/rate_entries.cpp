@@ -47,8 +47,7 @@ class Starts {
 
     ByteVector first_bytes(std::int64_t entry) const {
         const auto e = find(entry);
-        if (!e) return {};
-        return ContentStream(source_, shelf_.pieces(entry), e->size).first(signature_bytes);
+        return e ? first_bytes(*e) : ByteVector();
     }
 
     Agreement agreement(std::int64_t entry) const {
@@ -57,10 +56,14 @@ class Starts {
         // A lost folder is only read where its clusters still say whose they are.
         if (e->is_dir) return Agreement::agrees;
         if (e->name_certainty == NameCertainty::made_up) return Agreement::unknown;
-        return compare_with_extension(first_bytes(entry), e->ext).agreement;
+        return compare_with_extension(first_bytes(*e), e->ext).agreement;
     }
 
   private:
+    ByteVector first_bytes(const ShelfEntry& e) const {
+        return ContentStream(source_, shelf_.pieces(e.id), e.size).first(signature_bytes);
+    }
+
     std::optional<ShelfEntry> find(std::int64_t entry) const {
         Selection one;
         one.ids = {entry};

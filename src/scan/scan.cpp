@@ -108,12 +108,15 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, Volumes
     HeadSweep sweep(source, shelf);
     if (!sweep.complete()) sweep.run(progress);
     if (progress.stopped()) return false;
-    progress.stage("looking at what was found");
-    const auto found = sweep.settle(volumes.taken(), volumes.next_number(), options.read, progress);
-    if (progress.stopped()) return false;
-    volumes.add(found.volumes);
-    if (sweep.complete()) {
-        for (const auto& remark : found.remarks) shelf.add_diagnostic(0, remark);
+    if (!sweep.settled()) {
+        progress.stage("looking at what was found");
+        const auto found = sweep.settle(volumes.taken(), volumes.next_number(), options.read, progress);
+        if (progress.stopped()) return false;
+        if (sweep.complete()) {
+            for (const auto& remark : found.remarks) shelf.add_diagnostic(0, remark);
+            sweep.set_settled();
+        }
+        volumes.add(found.volumes);
     }
     read_volumes(source, volumes, options.read, shelf, progress);
     return sweep.complete();

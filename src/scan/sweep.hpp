@@ -2,9 +2,9 @@
 // One pass over a whole source: blocks are read in order, looked through by all cores, and what is found
 // comes back in order. Holes of sparse files are skipped, since they read as zeros.
 
-#include <functional>
+#include <vector>
 
-#include "base/progress.hpp"
+#include "base/batches.hpp"
 #include "source/source.hpp"
 #include "volume/file_system.hpp"
 
@@ -13,14 +13,52 @@ namespace undershelf {
 /// Bytes behind its own that a buffer shows.
 constexpr std::size_t sweep_margin = 64 << 10;
 
-/// Sweeps from `from` on. `find` gets every buffer, from many threads at once; `found` what it returned, in
-/// the order of the source, with the place up to which all is swept. Ends early once `found` says so. Returns
-/// how far it came. Takes about 40 MiB whatever the source's size.
-template <class Finds>
-std::uint64_t sweep(const Source& source, std::uint64_t from,
-                    const std::function<Finds(const SweepBuffer&)>& find,
-                    const std::function<bool(Finds&&, std::uint64_t swept)>& found);
+/// The stretches of a source that hold data, block by block.
+class SweepBlocks {
+  public:
+    SweepBlocks(const Source& source, std::uint64_t from);
+    /// The next block; empty at the end.
+    ByteRange next();
+
+  private:
+    std::vector<ByteRange> ranges_;
+    std::size_t range_ = 0;
+    std::uint64_t at_;
+};
+
+/// Sweeps from `from` on. `find(SweepBuffer)` gets every buffer, from many threads at once, and returns its
+/// Finds; `found(Finds, swept)` takes these in the order of the source, with the place up to which all is
+/// swept, and ends the sweep by saying false. Returns how far it came. Takes about 40 MiB whatever the
+/// source's size.
+template <class Finds, class Find, class Found>
+std::uint64_t sweep(const Source& source, std::uint64_t from, const Find& find, const Found& found) {
+    struct Block {
+        ByteRange range;
+        ByteVector bytes;
+        Finds finds;
+    };
+    SweepBlocks blocks(source, from);
+    auto swept = from;
+    bool ended = false;
+    in_order<Block>(
+        [&](Block& block) {
+            block.range = ended ? ByteRange{} : blocks.next();
+            if (block.range.empty()) return false;
+            block.bytes.resize(static_cast<std::size_t>(block.range.length) + sweep_margin);
+            source.read(block.range.offset, block.bytes);
+            return true;
+        },
+        [&](Block& block) {
+            block.finds = find(
+                SweepBuffer{block.bytes, block.range.offset, static_cast<std::size_t>(block.range.length)});
+            block.bytes = {};
+        },
+        [&](Block&& block) {
+            if (ended) return;
+            swept = block.range.end();
+            ended = !found(std::move(block.finds), swept);
+        });
+    return ended ? swept : source.size();
+}
 
 }  // namespace undershelf
-
-#include "scan/sweep_pipeline.hpp"

@@ -10,41 +10,44 @@
 namespace undershelf {
 
 namespace {
-std::uint64_t identity_in(SQLite::Statement& q, int volume, int key_a) {
-    return content_identity(q.getColumn(volume).getInt(),
-                            {static_cast<std::uint64_t>(q.getColumn(key_a).getInt64()),
-                             static_cast<std::uint64_t>(q.getColumn(key_a + 1).getInt64())});
-}
-
 std::int64_t ticks_in(SQLite::Statement& q, int column) {
     const auto c = q.getColumn(column);
     return c.isNull() ? unknown_rank : c.getInt64();
+}
+
+/// The columns that both queries begin with, in the order of fill_common().
+constexpr const char* common_columns = "e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.rank, e.ext";
+constexpr int first_own_column = 8;
+
+/// What claimants and subjects have in common.
+template <class Row>
+void fill_common(Row& row, SQLite::Statement& q) {
+    row.id = q.getColumn(0).getInt64();
+    row.volume = q.getColumn(1).getInt();
+    row.identity = content_identity(row.volume, {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
+                                                 static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
+    row.origin = static_cast<Origin>(q.getColumn(4).getInt());
+    row.layout = static_cast<Layout>(q.getColumn(5).getInt());
+    row.rank = q.getColumn(6).getInt64();
+    row.ext = q.getColumn(7).getString();
 }
 }  // namespace
 
 void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& visit,
                                     const Progress& progress) {
-    SQLite::Statement q(
-        *db_,
-        "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.is_dir, e.size, e.ext, "
-        "e.rank, e.created, e.modified, c.claims, e.evidence FROM contents c JOIN entries e ON e.id = "
-        "c.entry");
+    SQLite::Statement q(*db_, fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence "
+                                          "FROM contents c JOIN entries e ON e.id = c.entry",
+                                          common_columns));
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
         if (row % 4096 == 0 && progress.stopped()) return;
         Claimant c;
-        c.id = q.getColumn(0).getInt64();
-        c.volume = q.getColumn(1).getInt();
-        c.identity = identity_in(q, 1, 2);
-        c.origin = static_cast<Origin>(q.getColumn(4).getInt());
-        c.layout = static_cast<Layout>(q.getColumn(5).getInt());
-        c.is_dir = q.getColumn(6).getInt() != 0;
-        c.size = static_cast<std::uint64_t>(q.getColumn(7).getInt64());
-        c.ext = q.getColumn(8).getString();
-        c.rank = q.getColumn(9).getInt64();
-        c.written = std::max(ticks_in(q, 10), ticks_in(q, 11));
-        c.ranges = unpack_ranges(blob_in(q, 12));
+        fill_common(c, q);
+        const int i = first_own_column;
+        c.is_dir = q.getColumn(i).getInt() != 0;
+        c.written = std::max(ticks_in(q, i + 1), ticks_in(q, i + 2));
+        c.ranges = unpack_ranges(blob_in(q, i + 3));
         if (c.layout == Layout::assumed && c.origin != Origin::live)
-            c.steps_over_lost = has_fact(unpack_evidence(blob_in(q, 13)), Fact::steps_over_lost);
+            c.steps_over_lost = has_fact(unpack_evidence(blob_in(q, i + 4)), Fact::steps_over_lost);
         visit(c);
     }
     SQLite::Statement u(*db_, "SELECT volume, offset, length FROM in_use");
@@ -62,33 +65,27 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
                            const std::function<std::optional<Rating>(Subject&)>& rate) {
     // Live files of a source that reads well keep the rating they were added with.
     SQLite::Statement q(
-        *db_, fmt::format(
-                  "SELECT e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.size, e.ext, e.rank, "
-                  "e.evidence, c.pieces, e.grade, e.chance, e.share_left, e.name_certainty, e.deleted "
-                  "FROM entries e LEFT JOIN contents c ON c.entry = e.id WHERE e.is_dir = 0{} ORDER BY e.id",
-                  unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
+        *db_, fmt::format("SELECT {}, e.size, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
+                          "e.name_certainty, e.deleted FROM entries e LEFT JOIN contents c ON c.entry = e.id "
+                          "WHERE e.is_dir = 0{} ORDER BY e.id",
+                          common_columns,
+                          unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
     SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
     while (q.executeStep()) {
         Subject s;
-        s.id = q.getColumn(0).getInt64();
-        s.volume = q.getColumn(1).getInt();
-        s.identity = identity_in(q, 1, 2);
-        s.origin = static_cast<Origin>(q.getColumn(4).getInt());
-        s.layout = static_cast<Layout>(q.getColumn(5).getInt());
-        s.size = static_cast<std::uint64_t>(q.getColumn(6).getInt64());
-        s.ext = q.getColumn(7).getString();
-        s.ext_made_up = q.getColumn(14).getInt() == static_cast<int>(NameCertainty::made_up);
-        s.rank = q.getColumn(8).getInt64();
-        s.deleted = ticks_in(q, 15);
-        s.evidence = unpack_evidence(blob_in(q, 9));
-        s.pieces = unpack_pieces(blob_in(q, 10));
+        fill_common(s, q);
+        const int i = first_own_column;
+        s.size = static_cast<std::uint64_t>(q.getColumn(i).getInt64());
+        s.evidence = unpack_evidence(blob_in(q, i + 1));
+        s.pieces = unpack_pieces(blob_in(q, i + 2));
+        const Rating last{q.getColumn(i + 4).getDouble(), q.getColumn(i + 5).getDouble(),
+                          static_cast<Grade>(q.getColumn(i + 3).getInt())};
+        s.ext_made_up = q.getColumn(i + 6).getInt() == static_cast<int>(NameCertainty::made_up);
+        s.deleted = ticks_in(q, i + 7);
         const auto before = s.evidence;
         const auto rating = rate(s);
         if (!rating) return;
-        if (*rating == Rating{q.getColumn(12).getDouble(), q.getColumn(13).getDouble(),
-                              static_cast<Grade>(q.getColumn(11).getInt())} &&
-            s.evidence == before)
-            continue;
+        if (*rating == last && s.evidence == before) continue;
         const auto evidence = pack_evidence(s.evidence);
         u.bind(1, static_cast<int>(rating->grade));
         u.bind(2, rating->chance);

@@ -42,6 +42,10 @@ std::string_view word(VolumeState state) {
     return at(states, state);
 }
 
+bool by_own_head(const Volume& v) {
+    return v.found_by == "boot sector" || v.found_by == "volume header";
+}
+
 std::optional<Origin> origin_from_word(std::string_view text) {
     return from<Origin>(origins, text);
 }

@@ -14,6 +14,9 @@ std::string_view word(Layout layout);
 std::string_view word(NameCertainty certainty);
 std::string_view word(VolumeState state);
 
+/// Was a volume found as most are, by its own head? Other ways are worth saying.
+bool by_own_head(const Volume& volume);
+
 std::optional<Origin> origin_from_word(std::string_view text);
 std::optional<Grade> grade_from_word(std::string_view text);
 
