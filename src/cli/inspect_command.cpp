@@ -181,9 +181,9 @@ std::vector<std::string> advice(const Inspection& seen) {
     }
     if (!zeros.empty()) {
         out.push_back(fmt::format(
-            "Volume {}: of its free space, looked at in samples, {} reads as zeros. Either it was never "
+            "Volume{}: of the free space, looked at in samples, {} reads as zeros. Either it was never "
             "written, or the drive discards what is deleted; in that case names come back, but not contents.",
-            zeros,
+            (zeros.find(',') == std::string::npos ? " " : "s ") + zeros,
             least_zeros >= 1 ? "all" : fmt::format("at least {:.0f} %", std::floor(100 * least_zeros))));
     }
     if (scannable)
