@@ -42,7 +42,7 @@ int main(int argc, char** argv) {
         const auto began = Clock::now();
         for (const auto& r : layout.volumes) {
             Progress progress;
-            const auto reader = file_system_of(r.volume)->open(*source, r.volume, {});
+            const auto reader = file_system_of(r.volume)->open(*source, r.volume, NoTraces(), {});
             Counter counter(Budget::of(r.volume, source->size()));
             reader->read(counter, progress);
             reader->remnants(counter, progress);

@@ -60,7 +60,7 @@ class CheckingSink final : public EntrySink {
         : EntrySink(Budget::of(volume, source.size())),
           source_(source),
           volume_(volume),
-          tree_(-1, [this] { return ++ids_; }) {}
+          tree_(-1, [this](const EntryKey&) { return ++ids_; }) {}
 
     void lay_anew(const EntryKey&, Relayout&& layout) override {
         promise(!layout.ranges.empty(), "a layout has ranges");
@@ -142,7 +142,7 @@ void read_all(const FileSystem& fs, const Source& source) {
     fs.space(source, found->volume);
     CheckingSink sink(source, found->volume);
     try {
-        const auto reader = fs.open(source, found->volume, {});
+        const auto reader = fs.open(source, found->volume, NoTraces(), {});
         reader->read(sink, progress);
         reader->remnants(sink, progress);
     } catch (const Error&) {

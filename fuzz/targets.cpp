@@ -39,7 +39,7 @@ void find_on_disk(Bytes input) {
 /// Trace finders get whatever stands on a drive.
 void sweep(Bytes input) {
     struct Counter final : TraceSink {
-        void trace(const Trace&) override { ++count; }
+        void trace(Trace&&) override { ++count; }
         std::uint64_t count = 0;
     } counter;
     if (input.empty()) return;

@@ -54,4 +54,15 @@ std::vector<ByteRange> RangeSet::within(const ByteRange& range) const {
     return out;
 }
 
+std::vector<ByteRange> RangeSet::gaps_within(const ByteRange& range) const {
+    std::vector<ByteRange> out;
+    auto at = range.offset;
+    for (const auto& held : within(range)) {
+        if (held.offset > at) out.push_back({at, held.offset - at});
+        at = held.end();
+    }
+    if (at < range.end()) out.push_back({at, range.end() - at});
+    return out;
+}
+
 }  // namespace undershelf

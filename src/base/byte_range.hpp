@@ -47,6 +47,8 @@ class RangeSet {
     }
     /// The parts of `range` that are in the set, ascending.
     std::vector<ByteRange> within(const ByteRange& range) const;
+    /// The parts of `range` that are not in the set, ascending.
+    std::vector<ByteRange> gaps_within(const ByteRange& range) const;
     const std::vector<ByteRange>& ranges() const { return ranges_; }
     bool empty() const { return ranges_.empty(); }
     std::uint64_t bytes() const { return total_length(ranges_); }

@@ -19,6 +19,8 @@ class Progress {
     virtual void counts_bytes() {}
     /// So many entries have been found so far.
     virtual void found(std::uint64_t /*entries*/) {}
+    /// A sweep has found so many traces so far.
+    virtual void traces(std::uint64_t /*found*/) {}
     /// True once the work should end and keep what it has.
     virtual bool stopped() const { return false; }
     /// Asked by stages that are long, and half of which is worth something: true once the stage should end,

@@ -327,6 +327,9 @@ void append_json(std::string& out, const ShelfEntry& e) {
     append_time(out, ",\"modified\":", e.modified);
     append_time(out, ",\"accessed\":", e.accessed);
     append_time(out, ",\"deleted\":", e.deleted);
+    optional(",\"dates\":", e.dates == Dates::argued     ? "argued"
+                            : e.dates == Dates::recorded ? "recorded"
+                                                         : "");
     flag(",\"marked\":", e.marked);
     out += "}\n";
 }

@@ -27,6 +27,9 @@ void cut_loop(Chain& chain) {
 TableEntries::TableEntries(const Source& source, const ByteRange& range, unsigned bits)
     : source_(source), range_(range), bits_(bits) {}
 
+TableEntries::TableEntries(const Source& source, const ByteRange& range, unsigned bits, RangeSet left)
+    : source_(source), range_(range), bits_(bits), left_(std::move(left)) {}
+
 std::uint64_t TableEntries::on_source() const {
     const auto there = source_.size() > range_.offset ? source_.size() - range_.offset : 0;
     return (std::min(range_.length, there) * 8 + bits_ - 1) / bits_;
@@ -42,6 +45,10 @@ std::optional<std::uint32_t> TableEntries::at(Cluster c) const {
         window_.bytes.resize(static_cast<std::size_t>(std::min(window_size + 4, range_.length - start)));
         window_.missing = source_.read(range_.offset + start, window_.bytes);
         window_.start = start;
+        if (left_) {
+            const auto lost = left_->gaps_within({range_.offset + start, window_.bytes.size()});
+            window_.missing.insert(window_.missing.end(), lost.begin(), lost.end());
+        }
     }
     for (const auto& m : window_.missing) {
         if (overlap(m, {range_.offset + at, bytes})) return std::nullopt;

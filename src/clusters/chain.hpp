@@ -73,8 +73,10 @@ class TableEntries {
   public:
     /// `range`: where it stands in the source; entries of 12, 16 or 32 bits.
     TableEntries(const Source& source, const ByteRange& range, unsigned bits);
+    /// A table of which only `left`, ranges of the source, is left; the rest has been written over.
+    TableEntries(const Source& source, const ByteRange& range, unsigned bits, RangeSet left);
 
-    /// As it stands there; nothing where it cannot be read.
+    /// As it stands there; nothing where it cannot be read or is not left.
     std::optional<std::uint32_t> at(Cluster c) const;
     /// True when the whole window that holds the entry reads as zeros, which most of a big volume's do.
     bool window_is_zero(Cluster c) const;
@@ -94,6 +96,7 @@ class TableEntries {
     const Source& source_;
     ByteRange range_;
     unsigned bits_;
+    std::optional<RangeSet> left_;  ///< nothing: all of it
     mutable Window window_;
 };
 

@@ -48,6 +48,15 @@ LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSe
     }
 }
 
+LostFolders::LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs,
+                         const std::vector<Cluster>& found, Progress& progress)
+    : source_(source), grid_(grid), signs_(signs) {
+    for (std::size_t i = 0; i < found.size() && !progress.stopped(); ++i) {
+        if (grid.holds(found[i])) look_at(found[i]);
+        if (i % 1024 == 0) progress.at(i, found.size());
+    }
+}
+
 void LostFolders::look_at(Cluster cluster) {
     const auto first = source_.read_vector({grid_.offset(cluster), 2 * FolderBytes::slot_size});
     // Most free clusters are empty, and no folder begins with an empty slot.
@@ -63,8 +72,15 @@ void LostFolders::look_at(Cluster cluster) {
 
 std::optional<LostFolders::Head> LostFolders::take_any() {
     if (!heads_.empty()) {
-        const Head out{heads_.begin()->first, heads_.begin()->second};
-        heads_.erase(heads_.begin());
+        // Up to the topmost one: what it holds then names those below it.
+        auto top = heads_.begin();
+        for (std::size_t depth = 0; depth < bound::folder_depth; ++depth) {
+            const auto above = heads_.find(top->second);
+            if (above == heads_.end()) break;
+            top = above;
+        }
+        const Head out{top->first, top->second};
+        heads_.erase(top);
         return out;
     }
     const auto& finds = starts_.empty() ? tails_ : starts_;

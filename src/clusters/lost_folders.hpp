@@ -35,13 +35,16 @@ class LostFolders {
     /// fixed amount of the source has been read. `known`: source offsets where folders or lost files lie.
     LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy, const FolderSigns& signs,
                 const std::vector<std::uint64_t>& known, Progress& progress);
+    /// Looks at these clusters alone: a sweep has found them.
+    LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs,
+                const std::vector<Cluster>& found, Progress& progress);
 
     struct Head {
         Cluster cluster = 0;
         Cluster parent = 0;  ///< 0 where nothing names it
     };
-    /// A folder nobody has taken yet: those that start with their head first, ascending, then the parts that
-    /// may be a head, then the rest.
+    /// A folder nobody has taken yet: those that start with their head first, each after the folder above it,
+    /// then the parts that may be a head, then the rest.
     std::optional<Head> take_any();
 
     /// The clusters of the folder that starts at `first`, as far as they can be followed: from each cluster

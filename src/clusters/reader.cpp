@@ -40,16 +40,22 @@ std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t
     return out;
 }
 
-Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std::uint64_t known)
+Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std::uint64_t known,
+               std::optional<FormerFolders> former)
     : source_(source),
       volume_(volume),
       grid_(grid),
       taken_(std::min<std::uint64_t>(known, grid.count)),
+      former_(std::move(former)),
       followed_(std::min<std::uint64_t>(known, grid.count)) {}
 
 void Reader::read(EntrySink& sink, Progress& progress) {
     budget_ = &sink.budget();
     progress_ = &progress;
+    if (is_former()) {
+        read_former_tree(sink, progress);
+        return;
+    }
     sink.in_use({volume_.offset, grid_.data_offset - volume_.offset});
     read_live_tree(sink, progress);
     if (progress.stopped()) return;
@@ -63,6 +69,30 @@ void Reader::read(EntrySink& sink, Progress& progress) {
                                                   static_cast<const FolderSigns&>(*this), hints_, progress);
     hints_ = {};
     progress.stage("reading deleted entries");
+    read_lost_from(0, false, sink, progress);
+    read_ownerless(sink, progress);
+}
+
+/// Of a former volume nothing is live: what is left of its root is read like a folder that was deleted, then
+/// every folder that stands somewhere, each after those above it.
+void Reader::read_former_tree(EntrySink& sink, Progress& progress) {
+    progress.stage("reading folders of a former volume");
+    live_is_read();
+    lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::vector<LiveExtent>());
+    lost_steps_ = std::make_unique<LostSteps>(source_, grid_, *lost_layout_);
+    lost_folders_ = std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
+                                                  former_->folders, progress);
+    Folder first;
+    first.key = root_key;
+    first.live = false;
+    first.ranges = former_->root_places;
+    for (const auto& r : folder_ranges(former_->root)) first.ranges.push_back(r);
+    for (const auto& r : former_->root) {
+        folder_starts_.emplace(r.first, root_key);
+        followed_.add(r);
+    }
+    lost_folders_->take(former_->root);
+    if (!first.ranges.empty()) folders_.push_back(std::move(first));
     read_lost_from(0, false, sink, progress);
     read_ownerless(sink, progress);
 }

@@ -20,14 +20,30 @@ namespace undershelf::clusters {
 /// creation.
 std::int64_t written(const Entry& entry);
 
+/// What is known of a former volume's folders before they are read.
+struct FormerFolders {
+    std::vector<Run> root;               ///< what is left of the root folder
+    std::vector<ByteRange> root_places;  ///< or, where that is not in clusters, in the source
+    std::vector<Cluster> folders;        ///< where folder clusters stand
+};
+
 class Reader : public VolumeReader, protected FolderSigns {
   public:
     void read(EntrySink& sink, Progress& progress) final;
     void remnants(EntrySink& sink, Progress& progress) final;
 
   protected:
-    /// `known`: clusters of which the source can tell anything, from the first on.
-    Reader(const Source& source, const Volume& volume, const Grid& grid, std::uint64_t known);
+    /// `known`: clusters of which the source can tell anything, from the first on. `former`: the volume is
+    /// none any more; all it has is read as lost, and no cluster is in use by it now.
+    Reader(const Source& source, const Volume& volume, const Grid& grid, std::uint64_t known,
+           std::optional<FormerFolders> former = std::nullopt);
+
+    bool is_former() const { return former_.has_value(); }
+    /// Of what a folder of the volume holds: an entry that is `erased` was deleted; one that is not, in a
+    /// former volume, was there to its end.
+    Origin lost_origin(bool erased) const { return is_former() && !erased ? Origin::live : Origin::deleted; }
+    /// True when the cluster has been given to somebody else since.
+    bool reused(Cluster c) const { return !is_former() && used().has(c); }
 
     /// A folder that can be read, and again if need be.
     struct Folder {
@@ -58,6 +74,8 @@ class Reader : public VolumeReader, protected FolderSigns {
     virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers,
                            EntrySink& sink) = 0;
 
+    /// The clusters of a lost folder by a chain that still stands; nothing for none.
+    virtual std::vector<Run> folder_chain(Cluster) { return {}; }
     /// Called at the end of the remnants: what stands behind the ends of live files.
     virtual void read_slack(EntrySink&, Progress&) {}
 
@@ -96,7 +114,7 @@ class Reader : public VolumeReader, protected FolderSigns {
         lost_steps_->add_known(entry, runs, written(entry));
     }
     /// True when the cluster belongs to nobody now.
-    bool is_free(Cluster c) const { return !used().has(c) && !taken_.has(c); }
+    bool is_free(Cluster c) const { return !reused(c) && !taken_.has(c); }
     /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
     /// Without `runs` they are followed through free space, `most` clusters of them. False when the first is
     /// another folder's.
@@ -120,6 +138,7 @@ class Reader : public VolumeReader, protected FolderSigns {
 
   private:
     void read_live_tree(EntrySink& sink, Progress& progress);
+    void read_former_tree(EntrySink& sink, Progress& progress);
     void keep(Folder& folder, FolderBytes&& bytes, const Noted& noted);
     void report_unowned(EntrySink& sink) const;
     ClusterSet busy() const;
@@ -133,6 +152,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     /// What of a folder is worth reading: the part on the source, up to the length that folders can have.
     std::vector<ByteRange> folder_ranges(const std::vector<Run>& runs) const;
 
+    std::optional<FormerFolders> former_;
     std::vector<Folder> folders_;
     std::vector<Folder> waiting_;
     std::uint64_t kept_ = 0;  ///< bytes of folders in memory

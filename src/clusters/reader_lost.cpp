@@ -41,7 +41,7 @@ std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
                               "the volume's deleted entries ask for many times more than it holds; where the "
                               "rest of this one lay was not worked out"});
     lost_steps_->add_guessed(e, start, written(e));
-    if (used().has(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
+    if (reused(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
     return guess.runs;
 }
 
@@ -84,6 +84,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, s
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return false;
     }
+    if (runs.empty()) runs = folder_chain(start);
     if (runs.empty()) {
         runs = lost_folders_->follow(start, std::min(most, grid_.clusters_for(bound::folder_bytes)));
     } else {
@@ -116,7 +117,7 @@ void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
 Entry Reader::stand_in_entry(Cluster cluster) const {
     Entry e;
     e.key = {grid_.offset(cluster), 2};
-    e.origin = Origin::deleted;
+    e.origin = lost_origin(false);
     e.is_dir = true;
     e.name = fmt::format("folder-{}", cluster);
     e.name_certainty = NameCertainty::made_up;
@@ -127,7 +128,11 @@ Entry Reader::stand_in_entry(Cluster cluster) const {
 void Reader::stand_in(const LostFolders::Head& head, EntrySink& sink) {
     auto e = stand_in_entry(head.cluster);
     if (!found_lost_folder(e, head.cluster)) return;
-    if (const auto it = folder_starts_.find(head.parent); it != folder_starts_.end()) e.parent = it->second;
+    if (const auto it = folder_starts_.find(head.parent); it != folder_starts_.end()) {
+        e.parent = it->second;
+    } else if (is_former() && grid_.holds(head.parent)) {
+        e.parent = former_folder(head.parent, sink).key;
+    }
     sink.entry(std::move(e));
 }
 

@@ -218,16 +218,9 @@ Listing parse_folder(const FolderBytes& folder) {
     return FolderParser(folder).run();
 }
 
-void find_traces(const SweepBuffer& buffer, TraceSink& sink) {
-    for (std::size_t at = (slot - buffer.offset % slot) % slot;
-         at < buffer.owned && at + 3 * slot <= buffer.bytes.size(); at += slot) {
-        if (kind_of(buffer.bytes[at]) != type_file || kind_of(buffer.bytes[at + slot]) != type_stream)
-            continue;
-        const auto set = set_in(buffer.bytes.subspan(at));
-        if (set && set->checksum_holds)
-            sink.trace({set_trace, buffer.offset + at, set->stream.FirstCluster.value(),
-                        set->stream.DataLength.value()});
-    }
+std::optional<EntrySet> sound_set(Bytes bytes) {
+    auto set = set_in(bytes);
+    return set && set->checksum_holds ? std::move(set) : std::nullopt;
 }
 
 }  // namespace undershelf::exfat

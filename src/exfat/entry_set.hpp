@@ -45,6 +45,9 @@ struct Listing {
 /// ones also when it does not, as drivers show them.
 Listing parse_folder(const FolderBytes& folder);
 
+/// The set that `bytes` begin with, live or deleted, if its checksum holds.
+std::optional<EntrySet> sound_set(Bytes bytes);
+
 /// The first set in `bytes` whose checksum holds, when nothing but the rest of another set stands before it:
 /// then these are a folder's. Its offset from the start, bytes.
 std::optional<std::size_t> first_sound_set(Bytes bytes);
@@ -61,11 +64,5 @@ std::uint16_t name_hash(std::u16string_view name);
 
 /// Section 7.4.8: a timestamp with its 10 ms increment and UTC offset byte.
 MaybeTime timestamp(std::uint32_t stamp, std::uint8_t increment, std::uint8_t utc_offset);
-
-/// Trace::kind of a folder cluster that begins with a set whose checksum holds; a: its first cluster, b: its
-/// length.
-constexpr std::uint32_t set_trace = 1;
-/// Reports sets, live or deleted, whose checksum holds and that start in the owned part of `buffer`.
-void find_traces(const SweepBuffer& buffer, TraceSink& sink);
 
 }  // namespace undershelf::exfat

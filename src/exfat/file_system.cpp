@@ -6,10 +6,12 @@
 #include <cstring>
 
 #include "base/text.hpp"
-#include "exfat/entry_set.hpp"
+#include "exfat/former.hpp"
 #include "exfat/geometry.hpp"
 #include "exfat/reader.hpp"
 #include "exfat/root_folder.hpp"
+#include "exfat/settle.hpp"
+#include "exfat/traces.hpp"
 
 namespace undershelf::exfat {
 
@@ -57,8 +59,9 @@ class ExfatFileSystem final : public FileSystem {
         return out;
     }
 
-    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
                                        const ReadOptions&) const override {
+        if (!volume.geometry.empty()) return open_without_head(source, volume, traces);
         const auto g = read_geometry(source, volume.head_offset);
         if (!g) {
             throw Error(Trouble::input, fmt::format("The boot sector of the exFAT volume at offset {} cannot "
@@ -68,10 +71,16 @@ class ExfatFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *g);
     }
 
+    bool is_present_use(const Trace&) const override { return true; }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         exfat::find_traces(buffer, sink);
     }
-    std::vector<Recognition> settle(const Source&, const std::vector<Trace>&) const override { return {}; }
+    std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
+        return exfat::settle(settling, progress);
+    }
+    Recognition as_told(const Told& told, const Settling& settling) const override {
+        return exfat::as_told(told, settling);
+    }
 
   private:
     static std::optional<Recognition> describe(const Source& source, std::uint64_t start, std::uint64_t head,
@@ -83,6 +92,7 @@ class ExfatFileSystem final : public FileSystem {
         v.family = v.file_system = "exFAT";
         v.offset = start;
         v.head_offset = head;
+        v.grid_start = start + g->heap_offset;
         v.found_by = found_by;
         v.size = g->boot.VolumeLength.value() * g->sector_size;
         v.cluster_size = g->cluster_size;

@@ -69,6 +69,25 @@ Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const 
     load_bitmap(source);
 }
 
+namespace {
+/// The better part of two copies is all that is asked of them.
+clusters::TableEntries what_is_left(const Source& source, const std::vector<clusters::OldFat>& left) {
+    if (left.empty()) return {source, {}, 32};
+    const auto& fat = *std::max_element(left.begin(), left.end(), [](const auto& a, const auto& b) {
+        return a.left.bytes() < b.left.bytes();
+    });
+    return {source, {fat.place, fat.end() - fat.place}, 32, fat.left};
+}
+}  // namespace
+
+Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& g,
+                       const std::vector<clusters::OldFat>& left)
+    : geometry_(g),
+      grid_(g.grid(volume_offset)),
+      fat_(what_is_left(source, left)),
+      known_(grid_.within(source.size())),
+      used_(known_) {}
+
 void Allocation::load_bitmap(const Source& source) {
     const RootFolder root(source, grid_, fat_, geometry_.boot.FirstClusterOfRootDirectory.value());
     root.visit([&](Bytes slot) {

@@ -4,6 +4,7 @@
 #include <optional>
 
 #include "clusters/chain.hpp"
+#include "clusters/old_fat.hpp"
 #include "exfat/structures.hpp"
 #include "source/source.hpp"
 
@@ -51,6 +52,9 @@ Chain follow_fat(const clusters::Grid& grid, const clusters::TableEntries& fat, 
 class Allocation {
   public:
     Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& geometry);
+    /// Of a former volume, with what is left of its FATs, two at most: nothing is in use.
+    Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
+               const std::vector<clusters::OldFat>& left);
 
     const Geometry& geometry() const { return geometry_; }
     const clusters::Grid& grid() const { return grid_; }

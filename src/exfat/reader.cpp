@@ -8,11 +8,9 @@
 
 namespace undershelf::exfat {
 
-Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry)
-    : Reader(source, volume, Allocation(source, volume.offset, geometry)) {}
-
-Reader::Reader(const Source& source, const Volume& volume, Allocation&& allocation)
-    : clusters::Reader(source, volume, allocation.grid(), allocation.known_clusters()),
+Reader::Reader(const Source& source, const Volume& volume, Allocation&& allocation,
+               std::optional<clusters::FormerFolders>&& former)
+    : clusters::Reader(source, volume, allocation.grid(), allocation.known_clusters(), std::move(former)),
       geometry_(allocation.geometry()),
       allocation_(std::move(allocation)) {}
 

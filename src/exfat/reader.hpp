@@ -13,11 +13,13 @@ namespace undershelf::exfat {
 
 class Reader final : public clusters::Reader {
   public:
-    Reader(const Source& source, const Volume& volume, const Geometry& geometry);
+    Reader(const Source& source, const Volume& volume, const Geometry& geometry)
+        : Reader(source, volume, Allocation(source, volume.offset, geometry), std::nullopt) {}
+    /// With tables made before; for a former volume they hold what is left of them.
+    Reader(const Source& source, const Volume& volume, Allocation&& allocation,
+           std::optional<clusters::FormerFolders>&& former);
 
   private:
-    Reader(const Source& source, const Volume& volume, Allocation&& allocation);
-
     /// Where a content lies, and how that is known.
     struct Place {
         std::vector<Run> runs;

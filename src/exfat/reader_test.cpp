@@ -6,12 +6,14 @@
 
 #include "base/text.hpp"
 #include "exfat/file_system.hpp"
+#include "exfat/traces.hpp"
 #include "support/disk_image.hpp"
 #include "support/exfat_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/heads.hpp"
 #include "support/memory_device.hpp"
 #include "support/read_volume.hpp"
+#include "support/traces.hpp"
 #include "volume/content_stream.hpp"
 
 namespace undershelf::exfat {
@@ -187,13 +189,18 @@ TEST(ExfatTraces, FindsSetsByTheirChecksum) {
     image.erase(image.add(root, {u"dead.txt", 21, 6}));
     const auto broken = image.add(root, {u"torn.txt", 22, 7});
     image.bytes[broken + 40] ^= 1;
-    struct Traces final : TraceSink {
-        std::vector<Trace> all;
-        void trace(const Trace& t) override { all.push_back(t); }
-    } found;
-    file_system().find_traces({image.bytes, 0, image.bytes.size()}, found);
-    ASSERT_EQ(found.all.size(), 2u);
-    EXPECT_EQ(found.all[1].a, 21u);
+    test::Traces found(file_system(), image.bytes);
+    std::vector<SetTrace> sets;
+    found.visit_all(set_trace, [&](const Trace& t) {
+        sets.push_back(set_of(t));
+        return true;
+    });
+    ASSERT_EQ(sets.size(), 2u);
+    EXPECT_EQ(sets[0].first_cluster, 20u);
+    EXPECT_TRUE(sets[0].in_use);
+    EXPECT_EQ(sets[1].first_cluster, 21u);
+    EXPECT_FALSE(sets[1].in_use);
+    EXPECT_EQ(sets[1].slots, 3);
 }
 
 }  // namespace undershelf::exfat

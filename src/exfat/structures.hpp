@@ -48,6 +48,17 @@ struct BitmapEntry {
 };
 static_assert(sizeof(BitmapEntry) == 32);
 
+/// Section 7.2: up-case table entry, 0x82.
+struct UpCaseEntry {
+    std::uint8_t EntryType;
+    std::uint8_t Reserved1[3];
+    little_uint32_buf_t TableChecksum;
+    std::uint8_t Reserved2[12];
+    little_uint32_buf_t FirstCluster;
+    little_uint64_buf_t DataLength;
+};
+static_assert(sizeof(UpCaseEntry) == 32);
+
 /// Section 7.3: volume label entry, 0x83.
 struct LabelEntry {
     std::uint8_t EntryType;
@@ -99,9 +110,9 @@ struct FileNameEntry {
 };
 static_assert(sizeof(FileNameEntry) == 32);
 
-constexpr std::uint8_t in_use_bit = 0x80;                      ///< of EntryType; cleared by a delete
-constexpr std::uint8_t type_bitmap = 0x81, type_label = 0x83;  ///< in use
-constexpr std::uint8_t type_file = 0x05;                       ///< EntryType without its InUse bit
+constexpr std::uint8_t in_use_bit = 0x80;  ///< of EntryType; cleared by a delete
+constexpr std::uint8_t type_bitmap = 0x81, type_up_case = 0x82, type_label = 0x83;  ///< in use
+constexpr std::uint8_t type_file = 0x05;  ///< EntryType without its InUse bit
 constexpr std::uint8_t type_stream = 0x40;
 constexpr std::uint8_t type_name = 0x41;
 constexpr std::uint8_t no_fat_chain = 0x02;  ///< in GeneralSecondaryFlags

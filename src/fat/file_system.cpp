@@ -4,8 +4,10 @@
 
 #include <algorithm>
 
+#include "fat/former.hpp"
 #include "fat/headless.hpp"
 #include "fat/reader.hpp"
+#include "fat/settle.hpp"
 #include "fat/traces.hpp"
 
 namespace undershelf::fat {
@@ -70,6 +72,7 @@ Recognition describe(const Source& source, const Geometry& g, std::uint64_t star
     v.cluster_size = g.cluster_size;
     v.found_by = found_by;
     v.head_offset = head;
+    v.grid_start = start + g.data_offset;
     if (g.serial) v.serial = fmt::format("{:04X}-{:04X}", *g.serial >> 16, *g.serial & 0xFFFF);
     // What must stand where the boot sector says: itself with its signature, each FAT, the root folder.
     unsigned good = g.signature, all = 1;
@@ -138,7 +141,7 @@ class FatFileSystem final : public FileSystem {
         if (!solved) return std::nullopt;
         auto r = describe(source, solved->geometry, solved->offset, first, "FATs");
         r.volume.support = solved->support;
-        r.volume.geometry = pack_geometry(solved->geometry);
+        r.volume.geometry = pack_geometry(solved->geometry).text();
         add_label(source, solved->geometry, options, r);
         return r;
     }
@@ -156,10 +159,11 @@ class FatFileSystem final : public FileSystem {
         return out;
     }
 
-    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
                                        const ReadOptions& options) const override {
+        if (volume.state == VolumeState::former) return open_former(source, volume, traces, options);
         const auto g = volume.geometry.empty() ? read_geometry(source, volume.head_offset)
-                                               : unpack_geometry(volume.geometry);
+                                               : unpack_geometry(NumberLines(volume.geometry));
         if (!g) {
             throw Error(Trouble::input, fmt::format("The boot sector of the {} volume at offset {} cannot be "
                                                     "read any more; scan the source again.",
@@ -168,11 +172,15 @@ class FatFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *g, options);
     }
 
+    bool is_present_use(const Trace&) const override { return true; }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         fat::find_traces(buffer, sink);
     }
-    std::vector<Recognition> settle(const Source& source, const std::vector<Trace>& traces) const override {
-        return fat::settle(source, traces);
+    std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
+        return fat::settle(settling, progress);
+    }
+    Recognition as_told(const Told& told, const Settling& settling) const override {
+        return fat::as_told(told, settling);
     }
 
   private:

@@ -1,9 +1,6 @@
 #include "fat/headless.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
-#include <sstream>
 
 #include "fat/directory.hpp"
 
@@ -20,23 +17,6 @@ constexpr std::uint32_t root_slots[] = {512, 224, 112, 256, 64, 240, 1024, 192, 
 constexpr std::size_t most_held = 64;
 /// So many sectors before the first FAT a boot sector is looked for.
 constexpr std::uint64_t most_reserved = 64;
-
-/// Where the volume starts: FAT32 has an information sector behind the boot sector, which tells; else the
-/// usual number of reserved sectors does.
-std::uint64_t start_of(const Source& source, std::uint64_t first, Width width) {
-    // The copy of the boot sector has a copy of it behind itself, so the farther one counts.
-    for (auto n = width == Width::fat32 ? std::min(most_reserved, first / sector) : 0; n >= 2; --n) {
-        const auto bytes = source.read_vector({first - (n - 1) * sector, sector});
-        if (std::equal(bytes.begin(), bytes.begin() + 4, "RRaA") &&
-            std::equal(bytes.begin() + 484, bytes.begin() + 488, "rrAa"))
-            return first - n * sector;
-    }
-    if (width == Width::fat32) return first - std::min(first, 32 * sector);
-    for (std::uint64_t n = 1; n <= most_reserved && n * sector <= first; ++n) {
-        if ((first - n * sector) % mebibyte == 0) return first - n * sector;
-    }
-    return first - std::min(first, sector);
-}
 
 struct Score {
     std::size_t held = 0, looked_at = 0;
@@ -118,6 +98,23 @@ bool may_be_table(Bytes s) {
     return media && s[1] == 0xFF && s[2] == 0xFF && !erased_flash;
 }
 
+/// FAT32 has an information sector behind the boot sector, which tells; else the usual number of reserved
+/// sectors does.
+std::uint64_t start_before(const Source& source, std::uint64_t first, Width width) {
+    // The copy of the boot sector has a copy of it behind itself, so the farther one counts.
+    for (auto n = width == Width::fat32 ? std::min(most_reserved, first / sector) : 0; n >= 2; --n) {
+        const auto bytes = source.read_vector({first - (n - 1) * sector, sector});
+        if (std::equal(bytes.begin(), bytes.begin() + 4, "RRaA") &&
+            std::equal(bytes.begin() + 484, bytes.begin() + 488, "rrAa"))
+            return first - n * sector;
+    }
+    if (width == Width::fat32) return first - std::min(first, 32 * sector);
+    for (std::uint64_t n = 1; n <= most_reserved && n * sector <= first; ++n) {
+        if ((first - n * sector) % mebibyte == 0) return first - n * sector;
+    }
+    return first - std::min(first, sector);
+}
+
 std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, std::uint64_t second) {
     std::optional<Headless> best;
     std::size_t most = 0;
@@ -125,7 +122,7 @@ std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, 
     if (!root_begins_well(source, first + 2 * size)) return std::nullopt;
     const auto media = source.read_vector({first, 1}).front();
     for (const auto width : {Width::fat32, Width::fat16, Width::fat12}) {
-        const auto offset = start_of(source, first, width);
+        const auto offset = start_before(source, first, width);
         for (const auto slots : root_slots) {
             const std::uint64_t root_size = width == Width::fat32 ? 0 : slots * slot_size;
             for (std::uint32_t cluster = sector; cluster <= largest_cluster; cluster *= 2) {
@@ -144,23 +141,44 @@ std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, 
     return best;
 }
 
-std::string pack_geometry(const Geometry& g) {
-    return fmt::format("{} {} {} {} {} {} {} {} {} {} {}", static_cast<int>(g.width), g.bytes_per_sector,
-                       g.cluster_size, g.fat_offset, g.fat_size, g.root_offset, g.root_size, g.root_cluster,
-                       g.data_offset, g.cluster_count, g.total_size);
+NumberLines pack_geometry(const Geometry& g) {
+    NumberLines out;
+    out.add("width", {static_cast<std::uint64_t>(g.width)});
+    out.add("sector", {g.bytes_per_sector});
+    out.add("cluster", {g.cluster_size});
+    out.add("fat", {g.fat_offset, g.fat_size, g.fat_count});
+    out.add("root_place", {g.root_offset, g.root_size});
+    out.add("root_cluster", {g.root_cluster});
+    out.add("data", {g.data_offset, g.cluster_count});
+    out.add("size", {g.total_size});
+    return out;
 }
 
-std::optional<Geometry> unpack_geometry(const std::string& text) {
-    std::istringstream in(text);
+std::optional<Geometry> unpack_geometry(const NumberLines& lines) {
+    const auto numbers = [&](const char* word, std::size_t count) {
+        const auto all = lines.all(word, count);
+        return all.empty() ? NumberLines::Numbers(count) : all.front();
+    };
     Geometry g;
-    int width = 0;
-    in >> width >> g.bytes_per_sector >> g.cluster_size >> g.fat_offset >> g.fat_size >> g.root_offset >>
-        g.root_size >> g.root_cluster >> g.data_offset >> g.cluster_count >> g.total_size;
-    const bool sound = in && (width == 12 || width == 16 || width == 32) && g.cluster_size >= sector &&
-                       g.cluster_size <= largest_cluster && is_power_of_two(g.cluster_size) &&
-                       g.cluster_count > 0 && g.data_offset < g.total_size;
+    const auto width = numbers("width", 1)[0], cluster = numbers("cluster", 1)[0];
+    const auto fat = numbers("fat", 3), root = numbers("root_place", 2), data = numbers("data", 2);
+    const auto root_cluster = numbers("root_cluster", 1)[0];
+    const bool sound = (width == 12 || width == 16 || width == 32) && cluster >= sector &&
+                       cluster <= 4 * largest_cluster && is_power_of_two(cluster) && data[1] > 0 &&
+                       data[1] <= 0x0FFFFFF5 && root_cluster <= 0x0FFFFFFF && fat[2] <= 2;
     if (!sound) return std::nullopt;
     g.width = static_cast<Width>(width);
+    g.bytes_per_sector = static_cast<std::uint32_t>(numbers("sector", 1)[0]);
+    g.cluster_size = static_cast<std::uint32_t>(cluster);
+    g.fat_offset = fat[0];
+    g.fat_size = fat[1];
+    g.fat_count = std::max(1u, static_cast<std::uint32_t>(fat[2]));
+    g.root_offset = root[0];
+    g.root_size = root[1];
+    g.root_cluster = static_cast<Cluster>(root_cluster);
+    g.data_offset = data[0];
+    g.cluster_count = static_cast<std::uint32_t>(data[1]);
+    g.total_size = numbers("size", 1)[0];
     return g;
 }
 

@@ -5,6 +5,7 @@
 
 #include <string>
 
+#include "base/number_lines.hpp"
 #include "fat/geometry.hpp"
 #include "volume/file_system.hpp"
 
@@ -12,6 +13,9 @@ namespace undershelf::fat {
 
 /// Does the sector begin as a FAT does: the media byte, then ones?
 bool may_be_table(Bytes sector);
+
+/// Where the volume starts whose first FAT stands at `first` in the source, as far as it can be told.
+std::uint64_t start_before(const Source& source, std::uint64_t first, Width width);
 
 struct Headless {
     std::uint64_t offset = 0;  ///< of the volume in the source, as far as it can be told
@@ -23,8 +27,8 @@ struct Headless {
 /// folder bears it out.
 std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, std::uint64_t second);
 
-/// A geometry as text, for volumes without a head to read it from.
-std::string pack_geometry(const Geometry& geometry);
-std::optional<Geometry> unpack_geometry(const std::string& text);
+/// A geometry as lines of numbers, for volumes without a head to read it from.
+NumberLines pack_geometry(const Geometry& geometry);
+std::optional<Geometry> unpack_geometry(const NumberLines& lines);
 
 }  // namespace undershelf::fat

@@ -90,7 +90,7 @@ TEST(FatHeadless, IsReadLikeAnyOther) {
     EXPECT_EQ(found->volume.found_by, "FATs");
     test::Collector seen;
     Progress progress;
-    file_system().open(*source, found->volume, {})->read(seen, progress);
+    file_system().open(*source, found->volume, NoTraces(), {})->read(seen, progress);
     EXPECT_EQ(seen.entries.size(), 3u);
     ASSERT_TRUE(seen.find("ACT1.TXT"));
     EXPECT_EQ(seen.find("ACT1.TXT")->layout, Layout::known);
@@ -104,8 +104,9 @@ TEST(FatHeadless, KeepsItsGeometryAsText) {
     EXPECT_EQ(back->cluster_count, g.cluster_count);
     EXPECT_EQ(back->root_cluster, g.root_cluster);
     for (const auto* bad :
-         {"", "32", "17 512 512 1 1 1 1 1 1 1 9", "32 512 3 1 1 1 1 1 1 1 9", "32 512 512 1 1 1 1 1 9 1 9"})
-        EXPECT_FALSE(unpack_geometry(bad)) << bad;
+         {"", "width 32", "width 17\ncluster 512\ndata 0 9", "width 32\ncluster 3\ndata 0 9",
+          "width 32\ncluster 512\ndata 0 0", "width 32\ncluster 512\ndata 9"})
+        EXPECT_FALSE(unpack_geometry(NumberLines(bad))) << bad;
 }
 
 TEST(FatHeadless, TablesBeginWithTheMediaByteAndOnes) {

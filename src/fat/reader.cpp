@@ -10,12 +10,12 @@ namespace undershelf::fat {
 
 Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry,
                const ReadOptions& options)
-    : Reader(source, volume, geometry, options, Table(source, volume.offset, geometry)) {}
+    : Reader(source, volume, options, Table(source, volume.offset, geometry), std::nullopt) {}
 
-Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry,
-               const ReadOptions& options, Table&& table)
-    : clusters::Reader(source, volume, table.grid(), table.known_clusters()),
-      geometry_(geometry),
+Reader::Reader(const Source& source, const Volume& volume, const ReadOptions& options, Table&& table,
+               std::optional<clusters::FormerFolders>&& former)
+    : clusters::Reader(source, volume, table.grid(), table.known_clusters(), std::move(former)),
+      geometry_(table.geometry()),
       options_(options),
       page_(options.code_page),
       table_(std::move(table)),

@@ -15,11 +15,11 @@ namespace undershelf::fat {
 class Reader final : public clusters::Reader {
   public:
     Reader(const Source& source, const Volume& volume, const Geometry& geometry, const ReadOptions& options);
+    /// With a table made before; for a former volume it holds what is left of its FATs.
+    Reader(const Source& source, const Volume& volume, const ReadOptions& options, Table&& table,
+           std::optional<clusters::FormerFolders>&& former);
 
   private:
-    Reader(const Source& source, const Volume& volume, const Geometry& geometry, const ReadOptions& options,
-           Table&& table);
-
     /// What a live file is known again by when its old slot is found.
     struct LiveFile {
         Cluster start;
@@ -36,6 +36,7 @@ class Reader final : public clusters::Reader {
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
     bool goes_on(Cluster before, Cluster after) const override;
+    std::vector<Run> folder_chain(Cluster start) override;
 
     void read_live_entry(const Slots& slots, const Folder& folder, EntrySink& sink);
     Chain live_chain(Entry& entry, Cluster start, std::uint64_t wanted);
@@ -44,6 +45,7 @@ class Reader final : public clusters::Reader {
     void read_lost_entry(const Slots& slots, const Folder& folder, const SeriesLetters& siblings,
                          EntrySink& sink);
     void place_lost_file(Entry& entry, const DirEntry& raw);
+    bool lay_out_by_old_chain(Entry& entry, const DirEntry& raw);
     void place_lost_folder(Entry& entry, const DirEntry& raw);
     void report_bad_start(Entry& entry, const DirEntry& raw) const;
     std::optional<EntryKey> lost_before(const Entry& entry, const DirEntry& raw);

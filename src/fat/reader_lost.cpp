@@ -33,7 +33,7 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Ser
     // A slot in a live folder was an entry once; what stands behind an end mark may be anything.
     if (!is_plausible(slots.entry, slots.erased)) return;
     auto e = basic_entry(slots, folder);
-    e.origin = Origin::deleted;
+    e.origin = lost_origin(slots.erased || slots.after_end);
     name_entry(e, slots, &siblings);
     if (slots.after_end) e.evidence.push_back({Fact::after_end_mark, 0, 0, {}});
     // A rename or move leaves a slot, too: the file itself is still told of elsewhere.
@@ -92,12 +92,30 @@ void Reader::place_lost_file(Entry& e, const DirEntry& raw) {
         report_bad_start(e, raw);
         return;
     }
+    if (is_former() && lay_out_by_old_chain(e, raw)) return;
     if (argued.rebuilt || argued.rivals > 1)
         e.evidence.push_back({Fact::high_word_argued, start, argued.rivals, {}});
     e.claims = grid_.ranges(guess(e, start, e.size));
     const bool one = e.size <= grid_.cluster_size;
     e.layout = one ? Layout::known : Layout::assumed;
     e.pieces = clusters::pieces_in(e.claims, e.size, one);
+}
+
+/// What is left of a former volume's FATs may hold the chain: then the layout is known, fragments included.
+bool Reader::lay_out_by_old_chain(Entry& e, const DirEntry& raw) {
+    const auto start = start_cluster(raw, geometry_.width);
+    const auto wanted = grid_.clusters_for(e.size);
+    if (e.origin == Origin::deleted || !grid_.holds(start)) return false;
+    const auto most = std::min(wanted + 1, budget_->left(Budget::Cost::crossing));
+    const auto chain = table_.follow(start, wanted, {most, most}, taken_);
+    budget_->take(Budget::Cost::crossing, chain.clusters());
+    if (chain.end != ChainEnd::end_mark || chain.clusters() != wanted) return false;
+    e.claims = grid_.ranges(chain.runs);
+    e.layout = Layout::known;
+    e.pieces = clusters::pieces_in(e.claims, e.size, true);
+    e.evidence.push_back({Fact::former_chain, chain.runs.size(), 0, {}});
+    note_lost(e, chain.runs);
+    return true;
 }
 
 bool Reader::is_own_folder(Cluster start, const DirEntry& raw) const {
@@ -111,6 +129,15 @@ bool Reader::is_own_folder(Cluster start, const DirEntry& raw) const {
             raw.DIR_CrtTime.value() == dot.DIR_CrtTime.value());
 }
 
+std::vector<Run> Reader::folder_chain(Cluster start) {
+    if (!is_former()) return {};
+    const auto most =
+        std::min(grid_.clusters_for(bound::folder_bytes), budget_->left(Budget::Cost::crossing));
+    auto chain = table_.follow(start, 0, {most, most}, taken_);
+    budget_->take(Budget::Cost::crossing, chain.clusters());
+    return chain.end == ChainEnd::end_mark ? std::move(chain.runs) : std::vector<Run>();
+}
+
 void Reader::report_bad_start(Entry& e, const DirEntry& raw) const {
     const auto start = start_cluster(raw, geometry_.width);
     e.evidence.push_back({start ? Fact::start_outside : Fact::no_start, start, 0, {}});
@@ -119,7 +146,7 @@ void Reader::report_bad_start(Entry& e, const DirEntry& raw) const {
 void Reader::place_lost_folder(Entry& e, const DirEntry& raw) {
     const auto candidates = starts_.candidates(raw);
     const auto own = std::find_if(candidates.begin(), candidates.end(),
-                                  [&](Cluster c) { return !table_.in_use(c) && is_own_folder(c, raw); });
+                                  [&](Cluster c) { return !reused(c) && is_own_folder(c, raw); });
     if (candidates.empty()) {
         report_bad_start(e, raw);
         return;

@@ -28,7 +28,7 @@ class HighHalf : public ::testing::Test {
         source = test::memory_source(image.bytes());
         Progress progress;
         const auto volume = file_system().recognise(*source, 0)->volume;
-        file_system().open(*source, volume, {})->read(seen, progress);
+        file_system().open(*source, volume, NoTraces(), {})->read(seen, progress);
         return seen.find(name);
     }
     test::FatImage image;

@@ -32,6 +32,13 @@ clusters::TableEntries copy_of(const Source& source, std::uint64_t volume, const
             static_cast<unsigned>(g.width)};
 }
 
+clusters::TableEntries copy_of(const Source& source, const Geometry& g,
+                               const std::vector<clusters::OldFat>& left, std::size_t copy) {
+    if (left.empty()) return {source, {}, static_cast<unsigned>(g.width)};
+    const auto& fat = left[std::min(copy, left.size() - 1)];
+    return {source, {fat.place, fat.end() - fat.place}, static_cast<unsigned>(g.width), fat.left};
+}
+
 /// Entries 0 and 1 are no clusters'.
 std::uint64_t clusters_of(const Geometry& g, std::uint64_t entries) {
     return std::min<std::uint64_t>(g.cluster_count, entries > 2 ? entries - 2 : 0);
@@ -46,6 +53,19 @@ Table::Table(const Source& source, std::uint64_t volume_offset, const Geometry& 
       used_(known_),
       differs_(known_) {
     if (usage == Usage::read) load_usage();
+}
+
+Table::Table(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
+             const std::vector<clusters::OldFat>& left)
+    : geometry_(geometry),
+      grid_(geometry.grid(volume_offset)),
+      copies_{copy_of(source, geometry, left, 0), copy_of(source, geometry, left, 1)},
+      known_(grid_.within(source.size())),
+      used_(known_),
+      differs_(known_) {
+    geometry_.fat_count = left.size() > 1 ? 2 : 1;
+    // Nobody knows where the copies differ, so both are followed.
+    differs_.add(2, known_ + 2);
 }
 
 std::optional<std::uint32_t> Table::entry(unsigned copy, Cluster c) const {

@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "clusters/chain.hpp"
+#include "clusters/old_fat.hpp"
 #include "fat/geometry.hpp"
 
 namespace undershelf::fat {
@@ -22,6 +23,9 @@ class Table {
     /// `volume_offset` is the volume's place in the source, bytes.
     Table(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
           Usage usage = Usage::read);
+    /// Of a former volume, with what is left of its FATs, two at most: nothing is in use.
+    Table(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
+          const std::vector<clusters::OldFat>& left);
 
     const Geometry& geometry() const { return geometry_; }
     const clusters::Grid& grid() const { return grid_; }

@@ -8,7 +8,9 @@
 
 #include "base/error.hpp"
 #include "base/text.hpp"
+#include "hfsplus/former.hpp"
 #include "hfsplus/reader.hpp"
+#include "hfsplus/traces.hpp"
 
 namespace undershelf::hfsplus {
 
@@ -162,8 +164,9 @@ class HfsPlusFileSystem final : public FileSystem {
         return out;
     }
 
-    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
                                        const ReadOptions&) const override {
+        if (!volume.geometry.empty()) return open_former(source, volume, traces);
         const auto h = read_header(source, volume.head_offset);
         if (!h)
             throw Error(Trouble::input, fmt::format("The volume header at offset {} cannot be read any more.",
@@ -171,8 +174,13 @@ class HfsPlusFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *h);
     }
 
-    void find_traces(const SweepBuffer&, TraceSink&) const override {}
-    std::vector<Recognition> settle(const Source&, const std::vector<Trace>&) const override { return {}; }
+    void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
+        hfsplus::find_traces(buffer, sink);
+    }
+    std::vector<Recognition> settle(const Settling&, const Progress&) const override { return {}; }
+    Recognition as_told(const Told& told, const Settling& settling) const override {
+        return hfsplus::as_told(told, settling);
+    }
 
   private:
     static std::optional<Recognition> describe(const Source& source, std::uint64_t start, std::uint64_t head,
@@ -185,6 +193,7 @@ class HfsPlusFileSystem final : public FileSystem {
         v.file_system = h->signature.value() == kHFSXSigWord ? "HFSX" : "HFS+";
         v.offset = start;
         v.head_offset = head;
+        v.grid_start = start;
         v.found_by = found_by;
         v.size = size_of(*h);
         v.cluster_size = h->blockSize.value();

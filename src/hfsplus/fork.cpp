@@ -32,6 +32,13 @@ Fork::Fork(const Source& source, const Geometry& g, std::vector<Extent> extents,
     size_ = std::min(size, at);
 }
 
+Fork::Fork(const Source& source, const std::vector<ByteRange>& stretches) : source_(&source) {
+    for (const auto& range : stretches) {
+        parts_.push_back({size_, range});
+        size_ += range.length;
+    }
+}
+
 std::vector<ByteRange> Fork::places(std::uint64_t offset, std::uint64_t length) const {
     std::vector<ByteRange> out;
     length = offset < size_ ? std::min(length, size_ - offset) : 0;

@@ -31,6 +31,9 @@ class Fork {
     /// `size` in bytes; it is cut to what the extents hold.
     Fork(const Source& source, const Geometry& geometry, std::vector<Extent> extents, std::uint64_t size);
 
+    /// Made of stretches of the source, one behind the other.
+    Fork(const Source& source, const std::vector<ByteRange>& stretches);
+
     std::uint64_t size() const { return size_; }
     /// Fills `out` from `offset` of the fork; zeros beyond its end.
     void read(std::uint64_t offset, MutableBytes out) const;

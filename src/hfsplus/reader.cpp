@@ -50,19 +50,21 @@ std::uint64_t place_print(std::uint32_t parent, const std::u16string& name) {
     return std::hash<std::u16string>()(name) ^ (parent * 0x9E3779B97F4A7C15ull);
 }
 
-Reader::Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHeader& header)
+Reader::Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHeader& header,
+               std::optional<FormerTrees> trees)
     : source_(source),
       volume_(volume),
       header_(header),
       geometry_{volume.offset, header.blockSize.value(), header.totalBlocks.value()},
       composer_(source, geometry_),
+      former_(std::move(trees)),
       taken_(std::min<std::uint64_t>(geometry_.total_blocks, source.size() / geometry_.block_size + 1)) {
     constexpr std::uint32_t year_1984 = 2'524'608'000;
     const bool reused = header.attributes.value() & kHFSCatalogNodeIDsReusedMask;
     // The alternate header is not kept up to date.
     const bool current = volume.head_offset == volume.offset + header_offset;
     bounds_ = {geometry_, reused || !current ? 0 : header.nextCatalogID.value(), year_1984,
-               latest_date(header), 0};
+               former_ ? UINT32_MAX : latest_date(header), 0};
 }
 
 Fork Reader::special_fork(const HFSPlusForkData& fork, std::uint32_t id) const {
@@ -106,11 +108,13 @@ void Reader::read_side_trees(EntrySink& sink) {
                 visit(node->record(i), n * tree.node_size() + node->record_offset(i));
         }
     };
-    extents_ = open_tree(header_.extentsFile, kHFSExtentsFileID, "extents overflow", sink);
+    extents_ = former_ ? former_->extents
+                       : open_tree(header_.extentsFile, kHFSExtentsFileID, "extents overflow", sink);
     each_leaf(extents_, [&](Bytes record, std::uint64_t) {
         if (auto x = read_overflow(record, geometry_)) side_.add(std::move(*x));
     });
-    attributes_ = open_tree(header_.attributesFile, kHFSAttributesFileID, "attributes", sink);
+    attributes_ = former_ ? former_->attributes
+                          : open_tree(header_.attributesFile, kHFSAttributesFileID, "attributes", sink);
     each_leaf(attributes_, [&](Bytes record, std::uint64_t at) {
         if (const auto a = read_attribute(record, geometry_)) side_.add(a->id, known(*a, attributes_, at));
     });
@@ -119,13 +123,14 @@ void Reader::read_side_trees(EntrySink& sink) {
 void Reader::read(EntrySink& sink, Progress& progress) {
     progress.stage("reading the catalogue");
     read_side_trees(sink);
-    catalogue_ = open_tree(header_.catalogFile, kHFSCatalogFileID, "catalogue", sink);
+    catalogue_ =
+        former_ ? former_->catalogue : open_tree(header_.catalogFile, kHFSCatalogFileID, "catalogue", sink);
     bounds_.nodes = catalogue_.nodes();
     read_catalogue(sink, progress);
     if (progress.stopped()) return;
     resolve_links(sink);
     if (!std::is_sorted(live_.begin(), live_.end())) std::sort(live_.begin(), live_.end());
-    report_unowned(sink);
+    if (!former_) report_unowned(sink);
 }
 
 struct Reader::Batch {

@@ -9,6 +9,7 @@
 #include "base/bit_set.hpp"
 #include "hfsplus/btree.hpp"
 #include "hfsplus/composer.hpp"
+#include "hfsplus/former.hpp"
 #include "hfsplus/lost_items.hpp"
 #include "volume/file_system.hpp"
 
@@ -19,7 +20,12 @@ std::uint64_t place_print(std::uint32_t parent, const std::u16string& name);
 
 class Reader final : public VolumeReader {
   public:
-    Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHeader& header);
+    Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHeader& header)
+        : Reader(source, volume, header, std::nullopt) {}
+    /// With trees found before, where no header leads to them: then nothing but its block size and number of
+    /// blocks counts.
+    Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHeader& header,
+           std::optional<FormerTrees> trees);
     void read(EntrySink& sink, Progress& progress) override;
     void remnants(EntrySink& sink, Progress& progress) override;
 
@@ -72,6 +78,7 @@ class Reader final : public VolumeReader {
     HFSPlusVolumeHeader header_;
     Geometry geometry_;
     Composer composer_;
+    std::optional<FormerTrees> former_;
     SideRecords side_;
     BTree extents_, catalogue_, attributes_;
     Bounds bounds_;

@@ -115,12 +115,13 @@ std::vector<HeadTrace> find_heads(const SweepBuffer& buffer,
     return out;
 }
 
-void HeadList::add(const HeadTrace& head) {
+bool HeadList::add(const HeadTrace& head) {
     if (heads_.size() >= most_heads || ++alike_[head.print] > most_alike) {
         ++left_out_;
-        return;
+        return false;
     }
     heads_.push_back(head);
+    return true;
 }
 
 LostVolumes volumes_at_heads(const Source& source, const std::vector<const FileSystem*>& file_systems,

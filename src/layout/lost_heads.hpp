@@ -25,7 +25,8 @@ std::vector<HeadTrace> find_heads(const SweepBuffer& buffer,
 /// Collects heads within bounds: a source made to annoy is all heads.
 class HeadList {
   public:
-    void add(const HeadTrace& head);
+    /// False when it found no room.
+    bool add(const HeadTrace& head);
     const std::vector<HeadTrace>& heads() const { return heads_; }
     /// Heads that found no room any more.
     std::uint64_t left_out() const { return left_out_; }

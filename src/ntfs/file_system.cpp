@@ -5,10 +5,12 @@
 #include <cstring>
 
 #include "base/text.hpp"
+#include "ntfs/former.hpp"
 #include "ntfs/geometry.hpp"
 #include "ntfs/reader.hpp"
 #include "ntfs/record.hpp"
 #include "ntfs/structures.hpp"
+#include "ntfs/traces.hpp"
 
 namespace undershelf::ntfs {
 
@@ -90,8 +92,9 @@ class NtfsFileSystem final : public FileSystem {
         return std::nullopt;
     }
 
-    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+    std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
                                        const ReadOptions&) const override {
+        if (!volume.geometry.empty()) return open_former(source, volume, traces);
         const auto g = read_geometry(source, volume.head_offset);
         if (!g) {
             throw Error(Trouble::input, fmt::format("The boot sector of the NTFS volume at offset {} cannot "
@@ -101,10 +104,16 @@ class NtfsFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *g);
     }
 
+    bool is_present_use(const Trace& trace) const override {
+        return trace.kind == record_trace && (trace.b >> 16 & RECORD_FLAG_IN_USE);
+    }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         ntfs::find_traces(buffer, sink);
     }
-    std::vector<Recognition> settle(const Source&, const std::vector<Trace>&) const override { return {}; }
+    std::vector<Recognition> settle(const Settling&, const Progress&) const override { return {}; }
+    Recognition as_told(const Told& told, const Settling& settling) const override {
+        return ntfs::as_told(told, settling);
+    }
 
   private:
     static Space count(Bytes bits, const Volume& volume, const Geometry& g) {
@@ -130,6 +139,7 @@ class NtfsFileSystem final : public FileSystem {
         v.family = v.file_system = "NTFS";
         v.offset = start;
         v.head_offset = head;
+        v.grid_start = start;
         v.found_by = found_by;
         v.size = g->size();
         v.cluster_size = g->cluster_size;

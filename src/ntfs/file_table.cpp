@@ -31,11 +31,8 @@ bool has_something(const FileInfo& info) {
 
 }  // namespace
 
-FileTable::FileTable(const Source& source, const Volume& volume, const Geometry& geometry)
-    : source_(source),
-      volume_offset_(volume.offset),
-      geometry_(geometry),
-      mft_(source, volume.offset, geometry) {}
+FileTable::FileTable(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft)
+    : source_(source), volume_offset_(volume.offset), geometry_(geometry), mft_(std::move(mft)) {}
 
 void FileTable::look(EntrySink& sink, Progress& progress) {
     progress.stage("looking at file records");

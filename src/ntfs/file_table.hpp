@@ -34,7 +34,7 @@ struct Windows {
 
 class FileTable {
   public:
-    FileTable(const Source& source, const Volume& volume, const Geometry& geometry);
+    FileTable(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft);
 
     const Mft& mft() const { return mft_; }
     const std::vector<Glance>& glances() const { return glances_; }

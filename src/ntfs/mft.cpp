@@ -42,28 +42,42 @@ Mft::Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geom
         auto info = read_file(source, volume_offset, geometry, zero, MFT_REC_MFT,
                               [&](std::uint64_t n) { return get(n, window); });
         for (auto& s : info.streams) {
-            if (s.name.empty() && !s.runs.empty()) set_runs(std::move(s.runs));
+            if (s.name.empty() && !s.runs.empty()) set_runs(s.runs);
         }
-        if (!runs_.empty()) break;
+        if (!parts_.empty()) break;
     }
-    const auto held = run_ends_.empty() ? 0 : run_ends_.back() / geometry.record_size;
-    records_ = std::min({records_, held, source.size() / geometry.record_size});
+    records_ = std::min(records_, held());
 }
 
-void Mft::set_runs(std::vector<Run> runs) {
-    runs_ = std::move(runs);
-    run_ends_.clear();
-    std::uint64_t end = 0;
-    for (const auto& r : runs_) run_ends_.push_back(end += r.count * geometry_.cluster_size);
+Mft::Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
+         std::vector<TablePart> parts)
+    : source_(source), volume_offset_(volume_offset), geometry_(geometry), parts_(std::move(parts)) {
+    records_ = held();
+}
+
+/// A volume has no more records than its source has room for.
+std::uint64_t Mft::held() const {
+    const auto end = parts_.empty() ? 0 : parts_.back().offset + parts_.back().source.length;
+    return std::min(end, source_.size()) / geometry_.record_size;
+}
+
+void Mft::set_runs(const std::vector<Run>& runs) {
+    parts_.clear();
+    std::uint64_t at = 0;
+    for (const auto& r : runs) {
+        const auto length = r.count * geometry_.cluster_size;
+        if (!r.sparse) parts_.push_back({at, {volume_offset_ + r.lcn * geometry_.cluster_size, length}});
+        at += length;
+    }
 }
 
 std::uint64_t Mft::place_of(std::uint64_t number) const {
     const auto at = number * geometry_.record_size;
-    const auto it = std::upper_bound(run_ends_.begin(), run_ends_.end(), at);
-    if (it == run_ends_.end()) return nowhere;
-    const auto& run = runs_[static_cast<std::size_t>(it - run_ends_.begin())];
-    const auto start = *it - run.count * geometry_.cluster_size;
-    return run.sparse ? nowhere : volume_offset_ + run.lcn * geometry_.cluster_size + (at - start);
+    const auto it = std::upper_bound(parts_.begin(), parts_.end(), at,
+                                     [](std::uint64_t x, const TablePart& p) { return x < p.offset; });
+    if (it == parts_.begin()) return nowhere;
+    const auto& part = *std::prev(it);
+    return at - part.offset < part.source.length ? part.source.offset + (at - part.offset) : nowhere;
 }
 
 Record Mft::get(std::uint64_t number, RecordWindow& window) const {

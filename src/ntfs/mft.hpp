@@ -29,10 +29,20 @@ struct RecordWindow {
     std::vector<bool> torn;  ///< for each record
 };
 
+/// A stretch of the table that lies in one piece.
+struct TablePart {
+    std::uint64_t offset = 0;  ///< in the table, bytes
+    ByteRange source;
+};
+
 class Mft {
   public:
     /// Finds the table by record 0, or by its mirror when that is damaged. Empty when neither can be read.
     Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geometry);
+
+    /// The table of a former volume, of which these parts are left, ascending by their offsets and apart.
+    Mft(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
+        std::vector<TablePart> parts);
 
     std::uint64_t records() const { return records_; }
     bool from_mirror() const { return from_mirror_; }
@@ -43,13 +53,13 @@ class Mft {
 
   private:
     std::uint64_t place_of(std::uint64_t number) const;
-    void set_runs(std::vector<Run> runs);
+    void set_runs(const std::vector<Run>& runs);
+    std::uint64_t held() const;
 
     const Source& source_;
     std::uint64_t volume_offset_;
     Geometry geometry_;
-    std::vector<Run> runs_;
-    std::vector<std::uint64_t> run_ends_;  ///< in the table, bytes
+    std::vector<TablePart> parts_;
     std::uint64_t records_ = 0;
     bool from_mirror_ = false;
 };

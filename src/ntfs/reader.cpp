@@ -15,11 +15,11 @@ namespace {
 constexpr std::uint64_t batch_size = 1024;  // records
 }  // namespace
 
-Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry)
+Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft)
     : source_(source),
       volume_(volume),
       geometry_(geometry),
-      table_(source, volume, geometry),
+      table_(source, volume, geometry, std::move(mft)),
       indexes_(source, volume_, geometry_, table_),
       taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)) {}
 
@@ -143,21 +143,6 @@ void Reader::report_unowned(EntrySink& sink) {
     }
     close(unowned, report);
     close(free, keep);
-}
-
-void find_traces(const SweepBuffer& buffer, TraceSink& sink) {
-    for (std::size_t at = (512 - buffer.offset % 512) % 512;
-         at < buffer.owned && at + 48 <= buffer.bytes.size(); at += 512) {
-        const auto* p = buffer.bytes.data() + at;
-        if (std::memcmp(p, "FILE", 4) == 0) {
-            const auto record = buffer.bytes.subspan(at);
-            sink.trace({record_trace, buffer.offset + at, own_number(record).value_or(no_own_number),
-                        load<FileRecord>(record)->seq.value()});
-        } else if (std::memcmp(p, "INDX", 4) == 0) {
-            sink.trace({index_trace, buffer.offset + at,
-                        load<little_uint64_buf_t>(buffer.bytes, at + 16)->value(), 0});
-        }
-    }
 }
 
 }  // namespace undershelf::ntfs

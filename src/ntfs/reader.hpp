@@ -17,7 +17,10 @@ namespace undershelf::ntfs {
 
 class Reader final : public VolumeReader {
   public:
-    Reader(const Source& source, const Volume& volume, const Geometry& geometry);
+    Reader(const Source& source, const Volume& volume, const Geometry& geometry)
+        : Reader(source, volume, geometry, Mft(source, volume.offset, geometry)) {}
+    /// With a table found before: a former volume has no boot sector that leads to one.
+    Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft);
     void read(EntrySink& sink, Progress& progress) override;
     void remnants(EntrySink& sink, Progress& progress) override;
 
@@ -63,12 +66,5 @@ class Reader final : public VolumeReader {
     /// ticks.
     std::map<EntryKey, std::int64_t> stale_folders_;
 };
-
-/// Trace::kind of a file record (a: its own number or no_own_number, b: its sequence) and of an index block.
-constexpr std::uint32_t record_trace = 1;
-constexpr std::uint64_t no_own_number = ~0ull;
-constexpr std::uint32_t index_trace = 2;
-/// Reports file records and index blocks that start at a sector in the owned part of `buffer`.
-void find_traces(const SweepBuffer& buffer, TraceSink& sink);
 
 }  // namespace undershelf::ntfs

@@ -7,10 +7,11 @@
 #include "layout/find_volumes.hpp"
 #include "scan/bins.hpp"
 #include "scan/file_systems.hpp"
-#include "scan/head_sweep.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/same_content.hpp"
+#include "scan/settle.hpp"
 #include "scan/source_identity.hpp"
+#include "scan/source_sweep.hpp"
 #include "scan/volume_sink.hpp"
 #include "shelf/writer.hpp"
 #include "source/destination_guard.hpp"
@@ -50,7 +51,7 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     shelf.clear_volume(volume.number);
     shelf.set_volume_progress(volume.number, "reading");
     VolumeSink sink(volume, source.size(), shelf, progress);
-    const auto reader = fs->open(source, volume, options);
+    const auto reader = fs->open(source, volume, NoTraces(), options);
     reader->read(sink, progress);
     if (!progress.stopped()) reader->remnants(sink, progress);
     sink.finish();
@@ -65,7 +66,10 @@ class Volumes {
             taken_.push_back({r.volume.offset, r.volume.size});
             next_number_ = std::max(next_number_, r.volume.number + 1);
         }
-        for (const auto& v : shelf.view().volumes()) keep(v);
+        for (const auto& v : shelf.view().volumes()) {
+            if (v.state == VolumeState::present) keep(v);
+        }
+        next_number_ = std::max(next_number_, shelf.view().last_volume_number() + 1);
     }
 
     void add(const std::vector<Recognition>& found) {
@@ -103,35 +107,46 @@ void read_volumes(const Source& source, const Volumes& volumes, const ReadOption
 }
 
 /// Sweeps, and reads the volumes that only now were found. False when the sweep did not come to the end.
-bool sweep_for_volumes(const Source& source, const ScanOptions& options, Volumes& volumes, ShelfWriter& shelf,
-                       Progress& progress) {
-    HeadSweep sweep(source, shelf);
+bool sweep_for_volumes(const Source& source, const ScanOptions& options, const Hints& hints, Volumes& volumes,
+                       ShelfWriter& shelf, Progress& progress) {
+    SourceSweep sweep(source, shelf);
     if (!sweep.complete()) sweep.run(progress);
     if (progress.stopped()) return false;
-    if (!sweep.settled()) {
-        progress.stage("looking at what was found");
-        const auto found = sweep.settle(volumes.taken(), volumes.next_number(), options.read, progress);
-        if (progress.stopped()) return false;
-        if (sweep.complete()) {
-            for (const auto& remark : found.remarks) shelf.add_diagnostic(0, remark);
-            sweep.set_settled();
-        }
-        volumes.add(found.volumes);
-    }
+    progress.stage("looking at what was found");
+    const auto found = sweep.volumes_at_heads(volumes.taken(), volumes.next_number(), options.read, progress);
+    if (progress.stopped()) return false;
+    for (const auto& remark : found.remarks) shelf.add_remark(remark);
+    volumes.add(found.volumes);
     read_volumes(source, volumes, options.read, shelf, progress);
-    return sweep.complete();
+    std::vector<std::uint64_t> heads;
+    for (const auto& h : sweep.heads().heads()) heads.push_back(h.offset);
+    VolumeSettler settler(source, shelf, options.read, heads);
+    if (auto headless = settler.present_ones(progress); !headless.empty()) {
+        for (auto& r : headless) r.volume.number = volumes.next_number();
+        volumes.add(headless);
+        read_volumes(source, volumes, options.read, shelf, progress);
+    }
+    if (!progress.stopped()) settler.former_ones(hints, progress);
+    if (progress.stopped() || !sweep.complete()) return false;
+    if (!sweep.settled()) {
+        for (const auto& remark : sweep.remarks()) shelf.add_remark(remark);
+        sweep.set_settled();
+    }
+    return true;
 }
 
-void run_passes(const Source& source, const ScanOptions& options, Volumes& volumes, ShelfWriter& shelf,
-                ScanResult& result, Progress& progress) {
+void run_passes(const Source& source, const ScanOptions& options, const Hints& hints, Volumes& volumes,
+                ShelfWriter& shelf, ScanResult& result, Progress& progress) {
     shelf.begin_scan(options.reach);
     read_volumes(source, volumes, options.read, shelf, progress);
     bool all = !progress.stopped();
-    if (all && options.reach == "traces") all = sweep_for_volumes(source, options, volumes, shelf, progress);
+    if (all && options.reach == "traces")
+        all = sweep_for_volumes(source, options, hints, volumes, shelf, progress);
     shelf.set_unreadable(source.unreadable());
     shelf.commit();
     if (!progress.stopped()) find_binned(source, shelf, progress);
-    rate_entries(source, volumes.all(), shelf, progress);
+    shelf.commit();
+    rate_entries(source, shelf.view().volumes(), shelf, progress);
     if (!progress.stopped()) find_same_content(source, shelf, progress);
     shelf.set_unreadable(source.unreadable());  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
@@ -161,9 +176,16 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     }
     Volumes volumes(layout, shelf);
     if (fresh) volumes.add(layout.volumes);
-    if (!result.was_complete) run_passes(*source, options, volumes, shelf, result, progress);
+    Hints hints(shelf);
+    for (const auto& told : options.told) hints.add(told);
+    for (const auto number : options.without) hints.leave_out(shelf, number);
+    if (!options.told.empty() || !options.without.empty()) {
+        hints.save(shelf);
+        result.was_complete = false;
+    }
+    if (!result.was_complete) run_passes(*source, options, hints, volumes, shelf, result, progress);
     const auto view = shelf.view();
-    result.volumes = volumes.all();
+    result.volumes = view.volumes();
     result.entries = view.count({});
     result.diagnostics = view.diagnostics();
     result.unreadable = view.unreadable();

@@ -16,6 +16,8 @@ struct ScanOptions {
     /// `volumes`: what stands where maps, usual places and copies say; `traces`: and what a sweep over the
     /// whole source finds.
     std::string reach = "volumes";
+    std::vector<Told> told = {};    ///< volumes that somebody says are there
+    std::vector<int> without = {};  ///< numbers of former volumes that are none
 };
 
 struct ScanResult {

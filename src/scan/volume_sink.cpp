@@ -26,15 +26,28 @@ VolumeSink::VolumeSink(const Volume& volume, std::uint64_t source_size, ShelfWri
       volume_(volume.number),
       shelf_(shelf),
       progress_(progress),
-      tree_(-volume.number, [&shelf] { return shelf.next_id(); }) {
+      tree_(-volume.number, [this](const EntryKey& key) { return id_of(key, {}, {}); }) {
     shelf_.add_folder(-volume_, volume_, "");
 }
 
+std::int64_t VolumeSink::id_of(const EntryKey& key, std::string_view stream, std::string_view name) {
+    if (head_.state == VolumeState::present) return shelf_.next_id();
+    return shelf_.former_id(head_.family, key, stream, name);
+}
+
+/// What a volume that is none any more held is former; what was deleted even before says so.
+void VolumeSink::make_former(Entry& e) const {
+    if (head_.state == VolumeState::present) return;
+    if (e.origin == Origin::deleted) e.evidence.push_back({Fact::deleted_before, 0, 0, {}});
+    e.origin = Origin::former;
+}
+
 void VolumeSink::entry(Entry&& e) {
+    make_former(e);
     admit(e, head_, budget());
     auto folder = tree_.folder(e.parent);
     if (!e.is_dir) {
-        shelf_.add_entry(shelf_.next_id(), volume_, folder, e, rate_alone(e));
+        shelf_.add_entry(id_of(e.key, e.stream, e.name), volume_, folder, e, rate_alone(e));
     } else {
         const auto placed = tree_.add(e);
         if (placed.moved != TreeBuilder::Moved::no) {
@@ -58,7 +71,8 @@ void VolumeSink::lay_anew(const EntryKey& key, Relayout&& layout) {
 }
 
 void VolumeSink::in_use(const ByteRange& range) {
-    shelf_.add_in_use(volume_, range);
+    // A volume that was formatted over uses nothing any more.
+    if (head_.state == VolumeState::present) shelf_.add_in_use(volume_, range);
 }
 
 void VolumeSink::diagnostic(std::string sentence) {
@@ -68,7 +82,7 @@ void VolumeSink::diagnostic(std::string sentence) {
 void VolumeSink::write_stand_in(const TreeBuilder::Node& node) {
     Entry e;
     e.key = node.key;
-    e.origin = Origin::deleted;
+    e.origin = head_.state == VolumeState::present ? Origin::deleted : Origin::former;
     e.name = node.name;
     e.name_certainty = NameCertainty::made_up;
     e.is_dir = true;

@@ -19,6 +19,8 @@ class VolumeSink final : public EntrySink {
     void finish();
 
   private:
+    std::int64_t id_of(const EntryKey& key, std::string_view stream, std::string_view name);
+    void make_former(Entry& entry) const;
     void write_stand_in(const TreeBuilder::Node& node);
     void write_settled(const TreeBuilder::Node& node, const std::string& path);
 

@@ -5,7 +5,9 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 1;
+constexpr int version = 2;
+/// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
+constexpr int oldest_version = 1;
 
 constexpr const char* create = R"sql(
 CREATE TABLE source(
@@ -19,7 +21,8 @@ CREATE TABLE volumes(
     number INTEGER PRIMARY KEY, family TEXT NOT NULL, file_system TEXT NOT NULL, offset INTEGER NOT NULL,
     size INTEGER NOT NULL, cluster_size INTEGER NOT NULL, label TEXT NOT NULL, serial TEXT NOT NULL,
     state TEXT NOT NULL, found_by TEXT NOT NULL, support REAL NOT NULL, head_offset INTEGER NOT NULL,
-    readable INTEGER NOT NULL, progress TEXT NOT NULL);
+    readable INTEGER NOT NULL, progress TEXT NOT NULL, grid_start INTEGER NOT NULL, geometry TEXT NOT NULL,
+    votes TEXT NOT NULL, withdrawn INTEGER NOT NULL);
 CREATE TABLE folders(id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, path TEXT NOT NULL);
 CREATE TABLE entries(
     id INTEGER PRIMARY KEY, volume INTEGER, folder INTEGER NOT NULL, origin INTEGER NOT NULL,
@@ -28,13 +31,58 @@ CREATE TABLE entries(
     size INTEGER NOT NULL, grade INTEGER NOT NULL, chance REAL NOT NULL, share_left REAL NOT NULL,
     layout INTEGER NOT NULL, created INTEGER, modified INTEGER, accessed INTEGER, deleted INTEGER,
     zones INTEGER NOT NULL, attributes INTEGER NOT NULL, rank INTEGER NOT NULL,
-    key_a INTEGER NOT NULL, key_b INTEGER NOT NULL, evidence BLOB);
+    key_a INTEGER NOT NULL, key_b INTEGER NOT NULL, evidence BLOB, dates INTEGER, format TEXT,
+    checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER);
 CREATE TABLE contents(entry INTEGER PRIMARY KEY, pieces BLOB NOT NULL, claims BLOB NOT NULL);
 CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INTEGER NOT NULL);
 CREATE TABLE unreadable(offset INTEGER PRIMARY KEY, length INTEGER NOT NULL);
 CREATE TABLE diagnostics(id INTEGER PRIMARY KEY, volume INTEGER, sentence TEXT NOT NULL);
 CREATE TABLE marks(entry INTEGER PRIMARY KEY);
 CREATE TABLE same_content(entry INTEGER PRIMARY KEY, content INTEGER NOT NULL, live INTEGER NOT NULL);
+)sql";
+
+/// What version 2 added beside columns.
+constexpr const char* create_sweep = R"sql(
+CREATE TABLE traces(
+    family TEXT NOT NULL, kind INTEGER NOT NULL, offset INTEGER NOT NULL, a INTEGER NOT NULL,
+    b INTEGER NOT NULL, data BLOB NOT NULL, PRIMARY KEY(family, kind, offset)) WITHOUT ROWID;
+CREATE TABLE checkpoint(swept INTEGER NOT NULL, settled INTEGER NOT NULL);
+CREATE TABLE traces_left_out(family TEXT NOT NULL, kind INTEGER NOT NULL, traces INTEGER NOT NULL,
+    PRIMARY KEY(family, kind)) WITHOUT ROWID;
+CREATE TABLE set_aside(
+    id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,
+    key_b INTEGER NOT NULL, stream TEXT NOT NULL, name TEXT NOT NULL, merged_into INTEGER);
+)sql";
+
+/// From version 1 on, in place. A sweep of then looked for heads alone, so that it has to be done again.
+constexpr const char* upgrade_from_1 = R"sql(
+ALTER TABLE volumes ADD COLUMN grid_start INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE volumes ADD COLUMN geometry TEXT NOT NULL DEFAULT '';
+ALTER TABLE volumes ADD COLUMN votes TEXT NOT NULL DEFAULT '';
+ALTER TABLE volumes ADD COLUMN withdrawn INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE entries ADD COLUMN dates INTEGER;
+ALTER TABLE entries ADD COLUMN format TEXT;
+ALTER TABLE entries ADD COLUMN checked INTEGER;
+ALTER TABLE entries ADD COLUMN complete INTEGER;
+ALTER TABLE entries ADD COLUMN holds_to INTEGER;
+ALTER TABLE entries ADD COLUMN proven_to INTEGER;
+ALTER TABLE entries ADD COLUMN revision INTEGER;
+DELETE FROM settings WHERE name = 'sweep';
+UPDATE scans SET state = 'interrupted' WHERE reach = 'traces';
+)sql";
+
+/// Version 1 as the present one, for reading alone.
+constexpr const char* view_1_as_present = R"sql(
+CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn
+    FROM main.volumes;
+CREATE TEMP VIEW entries AS SELECT *, NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete,
+    NULL AS holds_to, NULL AS proven_to, NULL AS revision FROM main.entries;
+CREATE TEMP TABLE set_aside(
+    id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,
+    key_b INTEGER NOT NULL, stream TEXT NOT NULL, name TEXT NOT NULL, merged_into INTEGER);
+)sql";
+
+constexpr const char* create_listing = R"sql(
 CREATE VIEW listing AS SELECT
     e.id, e.volume,
     CASE e.origin WHEN 0 THEN 'live' WHEN 1 THEN 'deleted' WHEN 2 THEN 'former' ELSE 'unnamed' END AS origin,

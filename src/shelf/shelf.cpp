@@ -70,11 +70,14 @@ std::unique_ptr<SQLite::Database> open_database(const std::string& path, Shelf::
         auto db = std::make_unique<SQLite::Database>(path, flags, 10'000);
         if (db->execAndGet("PRAGMA application_id").getInt() != schema::application_id) throw not_one();
         const int version = db->execAndGet("PRAGMA user_version").getInt();
-        if (version != schema::version) {
-            throw Error(Trouble::input, fmt::format("{} is a shelf of version {}, and this program reads "
-                                                    "version {}. Scan the source again into a new shelf.",
-                                                    path, version, schema::version));
+        if (version < schema::oldest_version || version > schema::version) {
+            throw Error(Trouble::input,
+                        fmt::format("{} is a shelf of version {}, and this program reads "
+                                    "those up to {}. Use the version that made it, or scan the "
+                                    "source again into a new shelf.",
+                                    path, version, schema::version));
         }
+        if (version == 1) db->exec(schema::view_1_as_present);
         return db;
     } catch (const SQLite::Exception&) {
         throw not_one();
@@ -87,7 +90,8 @@ constexpr const char* entry_columns =
     "e.first_path, "
     "e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, e.created, e.modified, e.accessed, "
     "e.deleted, e.zones, "
-    "e.attributes, f.path, m.entry";
+    "e.attributes, f.path, m.entry, e.dates, e.format, e.checked, e.complete, e.holds_to, e.proven_to, "
+    "e.revision";
 constexpr const char* entry_tables =
     "entries e LEFT JOIN folders f ON f.id = e.folder LEFT JOIN marks m ON m.entry = e.id";
 
@@ -161,6 +165,13 @@ void read_entry(const Rows& row, ShelfEntry& e) {
     e.attributes = static_cast<std::uint32_t>(row.number(23));
     row.text(24, e.folder_path);
     e.marked = !row.null(25);
+    e.dates = static_cast<Dates>(row.number(26));
+    row.text(27, e.format);
+    e.checked = row.null(28) ? std::nullopt : std::optional(static_cast<int>(row.number(28)));
+    e.complete = row.null(29) ? std::nullopt : std::optional(row.number(29) != 0);
+    e.holds_to = row.null(30) ? std::nullopt : std::optional(static_cast<std::uint64_t>(row.number(30)));
+    e.proven_to = static_cast<std::uint64_t>(row.number(31));
+    e.revision = static_cast<int>(row.number(32));
 }
 
 ByteVector blob_of(SQLite::Statement& query, std::int64_t entry) {
@@ -227,7 +238,8 @@ std::vector<Volume> Shelf::volumes() const {
     std::vector<Volume> out;
     SQLite::Statement q(*db_,
                         "SELECT number, family, file_system, offset, size, cluster_size, label, serial, "
-                        "state, found_by, support, head_offset, readable FROM volumes ORDER BY number");
+                        "state, found_by, support, head_offset, readable, grid_start, geometry, votes FROM "
+                        "volumes WHERE withdrawn = 0 ORDER BY number");
     while (q.executeStep()) {
         Volume v;
         v.number = q.getColumn(0).getInt();
@@ -243,9 +255,24 @@ std::vector<Volume> Shelf::volumes() const {
         v.support = q.getColumn(10).getDouble();
         v.head_offset = static_cast<std::uint64_t>(q.getColumn(11).getInt64());
         v.readable = q.getColumn(12).getInt();
-        v.geometry = setting(fmt::format("geometry {}", v.number));
+        v.grid_start = static_cast<std::uint64_t>(q.getColumn(13).getInt64());
+        v.geometry = q.getColumn(14).getString();
+        v.votes = q.getColumn(15).getString();
         out.push_back(std::move(v));
     }
+    return out;
+}
+
+int Shelf::last_volume_number() const {
+    return db_->execAndGet("SELECT coalesce(max(number), 0) FROM volumes").getInt();
+}
+
+std::optional<SetAside> Shelf::set_aside(std::int64_t id) const {
+    SQLite::Statement q(*db_, "SELECT volume, name, merged_into FROM set_aside WHERE id = ?");
+    q.bind(1, id);
+    if (!q.executeStep()) return std::nullopt;
+    SetAside out{q.getColumn(0).getInt(), q.getColumn(1).getString(), {}};
+    if (!q.getColumn(2).isNull()) out.merged_into = q.getColumn(2).getInt64();
     return out;
 }
 

@@ -16,6 +16,16 @@
 
 namespace undershelf {
 
+/// Where an entry's dates are from.
+enum class Dates : std::uint8_t { none, recorded, argued };
+
+/// What an entry was that is listed no more.
+struct SetAside {
+    int volume = 0;
+    std::string name;
+    std::optional<std::int64_t> merged_into;  ///< the entry that it turned out to be
+};
+
 /// An entry as the shelf has it, without its content.
 struct ShelfEntry {
     std::int64_t id = 0;
@@ -35,6 +45,14 @@ struct ShelfEntry {
     MaybeTime created, modified, accessed, deleted;
     std::uint32_t attributes = 0;
     std::int64_t folder = 0;  ///< id of the folder it is in, minus the volume's number for its root
+    Dates dates = Dates::none;
+    std::string format;  ///< what the content shows; empty for nothing known
+    /// What a check of the content to its end came to; nothing where there was none.
+    std::optional<int> checked;  ///< how strongly it could be checked: 1 weak, 2 fair, 3 strong
+    std::optional<bool> complete;
+    std::optional<std::uint64_t> holds_to;
+    std::uint64_t proven_to = 0;  ///< bytes
+    int revision = 0;
 
     std::string path() const { return folder_path.empty() ? name : folder_path + "/" + name; }
 };
@@ -52,12 +70,15 @@ struct SourceRecord {
 class Shelf {
   public:
     enum class Access { read, mark };
-    /// Opens a finished or growing shelf. Throws Error(input) when it is none, or of another version.
+    /// Opens a finished or growing shelf. Throws Error(input) when it is none, or of a later version.
     explicit Shelf(const std::string& path, Access access = Access::read);
 
     const std::string& path() const { return path_; }
     SourceRecord source() const;
+    /// Without those that were withdrawn.
     std::vector<Volume> volumes() const;
+    /// The highest that was ever given, 0 for none.
+    int last_volume_number() const;
     /// In the order they were begun.
     std::vector<ScanRecord> scans() const;
     std::optional<ScanRecord> last_scan() const;
@@ -74,6 +95,9 @@ class Shelf {
     std::vector<Piece> pieces(std::int64_t entry) const;
     std::vector<ByteRange> claims(std::int64_t entry) const;
     std::vector<Evidence> evidence(std::int64_t entry) const;
+
+    /// What became of an id that was given once and is none of an entry now.
+    std::optional<SetAside> set_aside(std::int64_t id) const;
 
     /// Entries and bytes by one column of the entries table and the grade.
     struct Tally {

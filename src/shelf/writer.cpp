@@ -14,6 +14,7 @@
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
+#include "shelf/writer_statements.hpp"
 
 namespace undershelf {
 
@@ -36,15 +37,6 @@ void bind_optional_text(SQLite::Statement& s, int index, const std::string& text
     }
 }
 }  // namespace
-
-struct ShelfWriter::Statements {
-    SQLite::Statement entry, content, folder, in_use;
-    explicit Statements(SQLite::Database& db)
-        : entry(db, "INSERT INTO entries VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?)"),
-          content(db, "INSERT INTO contents VALUES(?,?,?)"),
-          folder(db, "INSERT OR REPLACE INTO folders VALUES(?,?,?)"),
-          in_use(db, "INSERT INTO in_use VALUES(?,?,?)") {}
-};
 
 ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
     namespace fs = std::filesystem;
@@ -71,10 +63,11 @@ ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
         add_text_functions(*db_);
         fresh_ = db_->execAndGet("PRAGMA user_version").getInt() == 0;
         if (fresh_) create_schema();
+        bring_up();
         statements_ = std::make_unique<Statements>(*db_);
         next_id_ = db_->execAndGet(
                           "SELECT max(coalesce((SELECT max(id) FROM entries), 0), coalesce((SELECT max(id) "
-                          "FROM folders), 0)) + 1")
+                          "FROM folders), 0), coalesce((SELECT max(id) FROM set_aside), 0)) + 1")
                        .getInt64();
         db_->exec("BEGIN IMMEDIATE");
     } catch (const SQLite::Exception& e) {
@@ -106,7 +99,19 @@ ShelfWriter::~ShelfWriter() {
 void ShelfWriter::create_schema() {
     db_->exec("BEGIN");
     db_->exec(schema::create);
+    db_->exec(schema::create_sweep);
+    db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA application_id={}", schema::application_id));
+    db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
+    db_->exec("COMMIT");
+}
+
+/// A shelf of an older version gets what it lacks.
+void ShelfWriter::bring_up() {
+    if (db_->execAndGet("PRAGMA user_version").getInt() != 1) return;
+    db_->exec("BEGIN");
+    db_->exec(schema::upgrade_from_1);
+    db_->exec(schema::create_sweep);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
     db_->exec("COMMIT");
 }
@@ -162,6 +167,12 @@ void ShelfWriter::set_setting(const std::string& name, const std::string& value)
     s.exec();
 }
 
+std::string ShelfWriter::setting(const std::string& name) const {
+    SQLite::Statement q(*db_, "SELECT value FROM settings WHERE name = ?");
+    q.bind(1, name);
+    return q.executeStep() ? q.getColumn(0).getString() : std::string();
+}
+
 void ShelfWriter::begin_scan(const std::string& reach) {
     db_->exec("UPDATE scans SET state='interrupted' WHERE state='running'");
     SQLite::Statement s(*db_, "INSERT INTO scans(reach, started, state) VALUES(?,?,'running')");
@@ -182,7 +193,7 @@ void ShelfWriter::end_scan(const std::string& state) {
 }
 
 void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
-    SQLite::Statement s(*db_, "INSERT INTO volumes VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,'waiting')");
+    SQLite::Statement s(*db_, "INSERT INTO volumes VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,'waiting',?,?,?,0)");
     for (const auto& v : volumes) {
         s.reset();
         int i = 0;
@@ -199,8 +210,10 @@ void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
         s.bind(++i, v.support);
         s.bind(++i, static_cast<std::int64_t>(v.head_offset));
         s.bind(++i, v.readable ? 1 : 0);
+        s.bind(++i, static_cast<std::int64_t>(v.grid_start));
+        s.bind(++i, v.geometry);
+        s.bind(++i, v.votes);
         s.exec();
-        if (!v.geometry.empty()) set_setting(fmt::format("geometry {}", v.number), v.geometry);
     }
     commit();
 }
@@ -273,6 +286,10 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     s.bind(++i, static_cast<std::int64_t>(e.key.a));
     s.bind(++i, static_cast<std::int64_t>(e.key.b));
     bind_blob(s, ++i, evidence);
+    const bool dated = e.created || e.modified || e.accessed || e.deleted;
+    s.bind(++i, static_cast<int>(!dated                                    ? Dates::none
+                                 : has_fact(e.evidence, Fact::date_argued) ? Dates::argued
+                                                                           : Dates::recorded));
     s.exec();
     s.reset();
     if (!e.pieces.empty() || !e.claims.empty()) {
@@ -318,6 +335,14 @@ void ShelfWriter::add_diagnostic(int volume, const std::string& sentence) {
     SQLite::Statement s(*db_, "INSERT INTO diagnostics(volume, sentence) VALUES(?,?)");
     s.bind(1, volume);
     s.bind(2, sentence);
+    s.exec();
+}
+
+void ShelfWriter::add_remark(const std::string& sentence) {
+    SQLite::Statement s(*db_,
+                        "INSERT INTO diagnostics(volume, sentence) SELECT 0, ?1 WHERE NOT EXISTS (SELECT 1 "
+                        "FROM diagnostics WHERE volume = 0 AND sentence = ?1)");
+    s.bind(1, sentence);
     s.exec();
 }
 

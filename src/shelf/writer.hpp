@@ -4,13 +4,17 @@
 
 #include <chrono>
 #include <functional>
+#include <limits>
+#include <map>
 #include <memory>
 #include <string>
+#include <unordered_map>
 #include <vector>
 
 #include "base/progress.hpp"
 #include "shelf/shelf.hpp"
 #include "volume/relayout.hpp"
+#include "volume/trace.hpp"
 
 namespace undershelf {
 
@@ -38,6 +42,7 @@ class ShelfWriter {
     void set_source(const SourceRecord& source, const std::vector<SourceSample>& samples);
     std::vector<SourceSample> samples() const;
     void set_setting(const std::string& name, const std::string& value);
+    std::string setting(const std::string& name) const;
     /// What of the shelf is there already, for a scan that goes on.
     Shelf view() const { return Shelf(path_); }
 
@@ -51,6 +56,48 @@ class ShelfWriter {
     /// Takes out what an interrupted scan left of a volume, so that it can be read anew under the same ids.
     void clear_volume(int number);
 
+    // What a sweep leaves (writer_sweep.cpp).
+
+    /// Places that are held by several passes over a source.
+    struct Checkpoint {
+        std::uint64_t swept = 0;  ///< bytes of the source, from its start
+        bool settled = false;     ///< all that was found is made volumes of
+        /// By family and kind: traces that found no room.
+        std::map<std::pair<std::string, std::uint32_t>, std::uint64_t> left_out;
+    };
+    Checkpoint checkpoint() const;
+    void set_checkpoint(const Checkpoint& checkpoint);
+    void add_traces(std::string_view family, const std::vector<Trace>& traces);
+    /// Without those in `left_out`, which must outlive it.
+    std::unique_ptr<TraceStore> traces(std::string_view family, const RangeSet& left_out) const;
+
+    // Former volumes, which may be settled again and again (writer_former.cpp).
+
+    /// Takes in volumes that were settled: one that was there before keeps its number, present ones stay as
+    /// they are, former ones that are not among them are withdrawn. Returns them with their numbers.
+    std::vector<Volume> settle_volumes(std::vector<Volume> settled);
+    void withdraw_volume(int number);
+    /// Takes out the entries of all former volumes, and remembers their ids for those that come back.
+    void take_out_former();
+    /// The id of an entry of a former volume: the one it had before, or a new one. `stream` and `name` tell
+    /// entries of one key apart; empty for folders.
+    std::int64_t former_id(const std::string& family, const EntryKey& key, std::string_view stream,
+                           std::string_view name);
+    /// Takes the marks off what was there before and did not come back. Returns how many.
+    std::uint64_t unmark_set_aside();
+    /// Lost entries of a present volume that nothing names, and that a former volume tells of as well, become
+    /// the former one's. Returns how many.
+    std::uint64_t merge_nameless(int present, int former);
+    /// What a present volume's tree names: the date of its oldest entry, latest possible for none, and
+    /// where its folders lie.
+    struct Named {
+        std::int64_t oldest = std::numeric_limits<std::int64_t>::max();  ///< ticks
+        RangeSet folders;
+    };
+    Named named_in(int volume);
+    /// Source ranges that live files and folders hold; with `system`, the file systems' own as well.
+    RangeSet live_ranges(bool system) const;
+
     std::int64_t next_id();
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,
                    const Rating& rating);
@@ -62,6 +109,8 @@ class ShelfWriter {
     void lay_anew(int volume, const std::vector<std::pair<EntryKey, Relayout>>& layouts);
     void add_in_use(int volume, const ByteRange& range);
     void add_diagnostic(int volume, const std::string& sentence);
+    /// Of no volume; once, however often it is said.
+    void add_remark(const std::string& sentence);
     void set_unreadable(const RangeSet& ranges);
 
     /// Everybody with bytes of the source: entries, and, without an id, file systems themselves. Ends early
@@ -84,6 +133,7 @@ class ShelfWriter {
   private:
     struct Statements;
     void create_schema();
+    void bring_up();
     void tick();
 
     std::string path_;
@@ -95,6 +145,7 @@ class ShelfWriter {
     unsigned rows_ = 0;
     std::chrono::steady_clock::time_point last_commit_;
     std::int64_t scan_ = 0;
+    std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;  ///< by a print of what they were
 };
 
 }  // namespace undershelf

@@ -2,6 +2,7 @@
 // The one interface behind which every file system stands. A new file system is a folder with one
 // implementation of FileSystem and one line in scan/file_systems.cpp.
 
+#include <limits>
 #include <memory>
 #include <optional>
 #include <string>
@@ -12,6 +13,7 @@
 #include "source/source.hpp"
 #include "volume/budget.hpp"
 #include "volume/model.hpp"
+#include "volume/trace.hpp"
 
 namespace undershelf {
 
@@ -70,25 +72,30 @@ struct Recognition {
     std::vector<std::string> remarks;  ///< sentences on what is damaged or contradicts
 };
 
-/// One piece of metadata found by sweeping.
-struct Trace {
-    std::uint32_t kind = 0;      ///< numbered by its file system
-    std::uint64_t offset = 0;    ///< where it stands in the source
-    std::uint64_t a = 0, b = 0;  ///< what it knows of itself
+/// What a technician says of a volume that nothing on the source can tell of any more.
+struct Told {
+    std::uint64_t offset = 0;  ///< of the volume in the source, bytes
+    std::string system;        ///< `FAT12`, `FAT16`, `FAT32`, `exFAT`, `NTFS`, `HFS+` or `HFSX`
+    std::optional<std::uint32_t> cluster_size;
+    std::optional<std::uint64_t> data_offset;  ///< of the first cluster in the source, bytes
 };
 
-class TraceSink {
-  public:
-    virtual ~TraceSink() = default;
-    virtual void trace(const Trace& trace) = 0;
+/// What was read of a present volume, as far as former ones are told from it.
+struct PresentLife {
+    Volume volume;
+    /// Ticks of the oldest creation among what its tree names; the volume was formatted before. Latest
+    /// possible for a volume that holds nothing.
+    std::int64_t oldest = std::numeric_limits<std::int64_t>::max();
 };
 
-/// A stretch of a source. Finders report traces that start in the first `owned` bytes, and may read on behind
-/// them.
-struct SweepBuffer {
-    Bytes bytes;
-    std::uint64_t offset = 0;  ///< of bytes[0] in the source
-    std::size_t owned = 0;
+/// What former volumes are made of.
+struct Settling {
+    const Source& source;
+    const TraceStore& traces;                 ///< of the file system that is asked
+    const std::vector<PresentLife>& present;  ///< volumes of all file systems
+    const std::vector<std::uint64_t>& heads;  ///< places of sectors that may be heads of volumes
+    const RangeSet& taken;                    ///< held by live files, or by file systems themselves
+    const ReadOptions& options;
 };
 
 class FileSystem {
@@ -124,14 +131,23 @@ class FileSystem {
     virtual std::uint64_t head_distance() const { return 0; }
     /// How full the volume is, by its own books. Reads at most a few MiB.
     virtual std::optional<Space> space(const Source& source, const Volume& volume) const = 0;
-    /// Opens a volume that was recognised before. Throws Error(input) when its head cannot be read any more.
+    /// Opens a volume that was recognised, settled or told of before. A present one is read by its own
+    /// tables; where there are none any more, Volume::geometry says what is known of it, and the traces that
+    /// fit are looked up among `traces`. Throws Error(input) when its head cannot be read any more.
     virtual std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
+                                               const TraceStore& traces,
                                                const ReadOptions& options) const = 0;
+    /// Of a trace that stands among a present volume's own structures: does that volume tell of it itself, so
+    /// that it need not be kept?
+    virtual bool is_present_use(const Trace&) const { return false; }
     /// Reports the traces that start in the owned part of a buffer. Keeps no state, so that many buffers can
     /// be swept at the same time.
     virtual void find_traces(const SweepBuffer& buffer, TraceSink& sink) const = 0;
-    /// The former volumes that traces speak for, best supported first.
-    virtual std::vector<Recognition> settle(const Source& source, const std::vector<Trace>& traces) const = 0;
+    /// The former volumes that traces speak for, best supported first. What the present ones' own folders and
+    /// tables say makes none.
+    virtual std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const = 0;
+    /// The volume that stands where somebody says. Throws Error(usage), naming what else must be said.
+    virtual Recognition as_told(const Told& told, const Settling& settling) const = 0;
 };
 
 }  // namespace undershelf

@@ -31,8 +31,10 @@ struct Volume {
     std::string found_by;           ///< in words: `boot sector`, `backup boot sector`, ...
     double support = 1;             ///< 0 to 1: share of its structures that are where they should be
     std::uint64_t head_offset = 0;  ///< where the head stands that describes it: its own start, or a copy
+    std::uint64_t grid_start = 0;   ///< of its first cluster or block in the source, bytes
     bool readable = true;           ///< this program can scan it
     std::string geometry;           ///< where no head stands: what its file system must know, for it alone
+    std::string votes;              ///< what speaks for it, and what against: sentences, one a line
 };
 
 enum class Origin : std::uint8_t { live, deleted, former, unnamed };
@@ -144,6 +146,8 @@ enum class Fact : std::uint16_t {
     in_turns,            ///< entry b of the same age runs into its start
     siblings,            ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
     steps_over_lost,     ///< a: lost files that were there when it was written, and still stand
+    former_chain,        ///< the chain stands in what is left of a former volume's FAT
+    deleted_before,      ///< of a former volume, and deleted before that volume was given up
 };
 
 struct Evidence {

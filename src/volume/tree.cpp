@@ -6,7 +6,7 @@
 
 namespace undershelf {
 
-TreeBuilder::TreeBuilder(std::int64_t root_id, std::function<std::int64_t()> next_id)
+TreeBuilder::TreeBuilder(std::int64_t root_id, std::function<std::int64_t(const EntryKey&)> next_id)
     : next_id_(std::move(next_id)) {
     auto& root = nodes_.emplace_back();
     root.id = root_id;
@@ -19,7 +19,7 @@ std::size_t TreeBuilder::index(const EntryKey& key) {
     const auto [it, fresh] = by_key_.emplace(key, nodes_.size());
     if (fresh) {
         auto& node = nodes_.emplace_back();
-        node.id = next_id_();
+        node.id = next_id_(key);
         node.key = key;
     }
     return it->second;
@@ -32,7 +32,7 @@ std::int64_t TreeBuilder::folder(const EntryKey& key) {
 TreeBuilder::Placed TreeBuilder::add(const Entry& folder) {
     const auto parent = index(folder.parent);
     const auto own = index(folder.key);
-    if (nodes_[own].told) return {next_id_(), nodes_[parent].id, Moved::no, std::nullopt};
+    if (nodes_[own].told) return {next_id_(folder.key), nodes_[parent].id, Moved::no, std::nullopt};
     auto& node = nodes_[own];
     node.told = true;
     node.name = folder.name;

@@ -16,8 +16,8 @@ namespace undershelf {
 
 class TreeBuilder {
   public:
-    /// `next_id` hands out the ids of entries; `root_id` is the root folder's.
-    TreeBuilder(std::int64_t root_id, std::function<std::int64_t()> next_id);
+    /// `next_id` hands out the ids of folders by their keys; `root_id` is the root folder's.
+    TreeBuilder(std::int64_t root_id, std::function<std::int64_t(const EntryKey&)> next_id);
 
     /// The id of a folder, given out when it is first asked for.
     std::int64_t folder(const EntryKey& key);
@@ -62,7 +62,7 @@ class TreeBuilder {
     void settle(Node& node);
     void settle_with_all_above(std::size_t node, std::vector<char>& on_the_way);
 
-    std::function<std::int64_t()> next_id_;
+    std::function<std::int64_t(const EntryKey&)> next_id_;
     std::vector<Node> nodes_;
     std::uint64_t path_bytes_ = 0;  ///< of all settled folders
     std::unordered_map<EntryKey, std::size_t, KeyHash> by_key_;

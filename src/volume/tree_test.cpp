@@ -29,7 +29,7 @@ std::map<std::int64_t, std::string> paths(TreeBuilder& tree, int* stand_ins = nu
 }
 struct Counter {
     std::int64_t next = 1;
-    std::int64_t operator()() { return next++; }
+    std::int64_t operator()(const EntryKey&) { return next++; }
 };
 }  // namespace
 

@@ -109,6 +109,7 @@ ByteVector plain_record(std::uint64_t n, std::uint16_t sequence, std::uint16_t f
     const std::size_t first = (48 + (size / 512 + 1) * 2 + 7) / 8 * 8;
     put_number(r, 20, first, 2);
     put_number(r, 22, flags, 2);
+    put_number(r, 28, size, 4);
     put_number(r, 32, base, 8);
     put_number(r, 44, n, 4);
     std::size_t at = first;

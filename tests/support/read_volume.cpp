@@ -11,7 +11,7 @@ Collector read_volume(const FileSystem& fs, const ByteVector& bytes, RangeSet ba
     Progress progress;
     const auto found = fs.recognise(*source, 0);
     if (!found) return out;
-    const auto reader = fs.open(*source, found->volume, {});
+    const auto reader = fs.open(*source, found->volume, NoTraces(), {});
     reader->read(out, progress);
     reader->remnants(out, progress);
     return out;

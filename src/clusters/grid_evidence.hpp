@@ -1,0 +1,37 @@
+#pragma once
+// What folders say of a cluster grid: whether that which they name stands where the grid has it.
+
+#include "base/bytes.hpp"
+#include "content/signature.hpp"
+
+namespace undershelf::clusters {
+
+class GridEvidence {
+  public:
+    /// A named folder's cluster begins as a folder, or does not.
+    void folder(bool begins_well) { (begins_well ? agrees_ : contradicts_) += 1; }
+    /// The first bytes of a named file, held against its extension. A text tells little by being one.
+    void file(Agreement said) {
+        agrees_ += said == Agreement::agrees;
+        contradicts_ += said == Agreement::contradicts;
+        weakly_ += said == Agreement::weakly;
+    }
+    void outside() { ++contradicts_; }
+
+    /// Things that are where they should be, and things that are not.
+    std::size_t agrees() const { return agrees_ + weakly_; }
+    std::size_t contradicts() const { return contradicts_; }
+    std::size_t looked_at() const { return agrees() + contradicts_; }
+    /// How much speaks for the grid: of texts four are worth one thing with a beginning of its own.
+    double weight() const { return static_cast<double>(agrees_) + static_cast<double>(weakly_) / 4; }
+    double share() const {
+        return looked_at() ? static_cast<double>(agrees()) / static_cast<double>(looked_at()) : 0;
+    }
+    /// Chance places would contradict nearly always.
+    bool bears_out() const { return weight() >= 2 && weight() > 2 * static_cast<double>(contradicts_); }
+
+  private:
+    std::size_t agrees_ = 0, weakly_ = 0, contradicts_ = 0;
+};
+
+}  // namespace undershelf::clusters

@@ -1,0 +1,121 @@
+#include "exfat/former.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/error.hpp"
+#include "base/number_lines.hpp"
+#include "exfat/entry_set.hpp"
+#include "exfat/reader.hpp"
+#include "exfat/traces.hpp"
+
+namespace undershelf::exfat {
+
+namespace {
+
+constexpr std::uint32_t sector = 512, largest_cluster = 32 << 20;
+
+/// Where clusters of folders stand, ascending: those that sets were found in.
+std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former, const TraceStore& traces) {
+    const auto grid = former.grid();
+    std::vector<Cluster> out;
+    Cluster last = 0;
+    bool wanted = false;
+    traces.visit(set_trace, {grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size},
+                 [&](const Trace& t) {
+                     const auto cluster = grid.cluster_at(t.offset);
+                     if (cluster != last) {
+                         last = cluster;
+                         wanted = !former.end_date;
+                         if (!wanted) {
+                             const auto set = sound_set(source.read_vector({t.offset, 19 * 32}));
+                             const auto made =
+                                 set ? timestamp(set->file.CreateTimestamp.value(),
+                                                 set->file.Create10msIncrement, set->file.CreateUtcOffset)
+                                     : std::nullopt;
+                             wanted = made && made->ticks < *former.end_date;
+                         }
+                         if (wanted) out.push_back(cluster);
+                     }
+                     return true;
+                 });
+    return out;
+}
+
+}  // namespace
+
+Geometry make_geometry(std::uint32_t cluster_size, std::uint64_t heap_offset, std::uint32_t clusters,
+                       Cluster root) {
+    Geometry g{};
+    g.sector_size = sector;
+    g.cluster_size = cluster_size;
+    g.heap_offset = heap_offset;
+    g.boot.ClusterCount = clusters;
+    g.boot.FirstClusterOfRootDirectory = root;
+    g.boot.VolumeLength = (heap_offset + std::uint64_t{clusters} * cluster_size) / sector;
+    return g;
+}
+
+std::string pack_former(const FormerVolume& former) {
+    const auto& g = former.geometry;
+    NumberLines out;
+    out.add("cluster", {g.cluster_size});
+    out.add("heap", {g.heap_offset, g.clusters()});
+    out.add("root_cluster", {g.boot.FirstClusterOfRootDirectory.value()});
+    out.add("fat", {g.fat_offset, g.boot.FatLength.value()});
+    for (const auto& fat : former.fats) {
+        out.add("old_fat", {fat.place});
+        for (const auto& r : fat.left.ranges()) out.add("left", {fat.place, r.offset, r.length});
+    }
+    for (const auto c : former.root) out.add("root", {c});
+    if (former.end_date) out.add("end_date", {static_cast<std::uint64_t>(*former.end_date)});
+    return out.text();
+}
+
+std::optional<FormerVolume> unpack_former(const Volume& volume) {
+    const NumberLines lines(volume.geometry);
+    const auto heap = lines.all("heap", 2), fat = lines.all("fat", 2);
+    const auto cluster = lines.one("cluster").value_or(0), root = lines.one("root_cluster").value_or(0);
+    if (heap.empty() || fat.empty() || cluster < sector || cluster > largest_cluster ||
+        !is_power_of_two(cluster) || heap[0][1] == 0 || heap[0][1] > 0xFFFFFFF5 || root > UINT32_MAX ||
+        fat[0][1] > UINT32_MAX)
+        return std::nullopt;
+    FormerVolume out;
+    out.offset = volume.offset;
+    out.geometry = make_geometry(static_cast<std::uint32_t>(cluster), heap[0][0],
+                                 static_cast<std::uint32_t>(heap[0][1]), static_cast<Cluster>(root));
+    out.geometry.fat_offset = fat[0][0];
+    out.geometry.boot.FatLength = static_cast<std::uint32_t>(fat[0][1]);
+    for (const auto& place : lines.all("old_fat", 1)) {
+        std::vector<ByteRange> left;
+        for (const auto& r : lines.all("left", 3)) {
+            if (r[0] == place[0]) left.push_back({r[1], r[2]});
+        }
+        out.fats.push_back({place[0], 32, RangeSet(std::move(left))});
+    }
+    for (const auto& c : lines.all("root", 1)) {
+        if (out.geometry.holds(c[0])) out.root.push_back(static_cast<Cluster>(c[0]));
+    }
+    if (const auto date = lines.one("end_date")) out.end_date = static_cast<std::int64_t>(*date);
+    return out;
+}
+
+std::unique_ptr<VolumeReader> open_without_head(const Source& source, const Volume& volume,
+                                                const TraceStore& traces) {
+    const auto former = unpack_former(volume);
+    if (!former)
+        throw Error(Trouble::input, fmt::format("What the shelf says of the exFAT volume at offset {} cannot "
+                                                "be understood; scan the source again.",
+                                                volume.offset));
+    if (volume.state == VolumeState::present)
+        return std::make_unique<Reader>(source, volume, former->geometry);
+    clusters::FormerFolders folders;
+    folders.folders = folders_of(source, *former, traces);
+    for (const auto c : former->root) clusters::append_cluster(folders.root, c);
+    return std::make_unique<Reader>(source, volume,
+                                    Allocation(source, volume.offset, former->geometry, former->fats),
+                                    std::move(folders));
+}
+
+}  // namespace undershelf::exfat

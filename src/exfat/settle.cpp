@@ -1,0 +1,414 @@
+#include "exfat/settle.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <unordered_set>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "clusters/grid_evidence.hpp"
+#include "clusters/grid_vote.hpp"
+#include "content/signature.hpp"
+#include "exfat/entry_set.hpp"
+#include "exfat/former.hpp"
+#include "exfat/traces.hpp"
+
+namespace undershelf::exfat {
+
+namespace {
+
+constexpr std::uint32_t largest_cluster = 32 << 20;
+constexpr std::uint64_t mebibyte = 1 << 20;
+constexpr std::size_t most_volumes = 16, most_votes = 8;
+/// Each named folder may be any found one: so many of both are held against each other.
+constexpr std::size_t most_named = 128, most_starts = 2048;
+constexpr std::size_t most_single_pairs = 512;
+/// Sets that are held against a grid.
+constexpr std::size_t most_held = 256;
+constexpr std::size_t longest_set = 19 * 32;
+
+struct Candidate {
+    FormerVolume former;
+    std::string found_by;
+    std::vector<std::string> votes;
+    clusters::GridEvidence evidence;
+    VolumeState state = VolumeState::former;
+};
+
+class Settler {
+  public:
+    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
+
+    std::vector<Recognition> run();
+    std::optional<Candidate> told(const Told& told);
+    Recognition recognition(const Candidate& c) const;
+
+  private:
+    void gather();
+    std::vector<Candidate> candidates() const;
+    void add_present_grids(std::vector<Candidate>& out) const;
+    void add_heads(std::vector<Candidate>& out) const;
+    void add_roots(std::vector<Candidate>& out) const;
+    void add_votes(std::vector<Candidate>& out) const;
+    std::vector<clusters::GridVote> votes(std::uint32_t largest) const;
+
+    std::optional<FormerVolume> grid_at(std::uint64_t heap, std::uint32_t cluster_size,
+                                        std::uint64_t clusters) const;
+    bool is_its_own(const Candidate& c, const SetTrace& set) const;
+    void weigh(Candidate& c) const;
+    void weigh_set(const clusters::Grid& grid, const SetTrace& set, Candidate& c) const;
+    void complete(Candidate& c) const;
+    void see_whether_present(Candidate& c) const;
+    void take(const Candidate& c);
+    std::int64_t made_at(const SetTrace& set) const;
+    const Volume* present_around(std::uint64_t place) const;
+
+    const Settling& s_;
+    const Progress& progress_;
+    std::vector<SetTrace> sets_;  ///< ascending
+    std::vector<RootTrace> roots_;
+    std::vector<std::uint64_t> up_cases_, fat_heads_;
+    std::vector<clusters::OldFat> tables_;
+    std::unordered_set<std::uint64_t> starts_;  ///< sets at the beginning of a sector
+};
+
+void Settler::gather() {
+    const auto each = [&](std::uint32_t kind, const auto& take) {
+        s_.traces.visit_all(kind, [&](const Trace& t) {
+            if (!s_.taken.contains(t.offset)) take(t);
+            return !progress_.stopped();
+        });
+    };
+    each(set_trace, [&](const Trace& t) {
+        sets_.push_back(set_of(t));
+        if (t.offset % 512 == 0) starts_.insert(t.offset);
+    });
+    each(root_trace, [&](const Trace& t) { roots_.push_back(root_of(t)); });
+    each(up_case_trace, [&](const Trace& t) { up_cases_.push_back(t.offset); });
+    each(fat_head_trace, [&](const Trace& t) { fat_heads_.push_back(t.offset); });
+    tables_ = clusters::tables_of(s_.traces, table_trace, s_.taken);
+}
+
+const Volume* Settler::present_around(std::uint64_t place) const {
+    for (const auto& life : s_.present) {
+        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
+    }
+    return nullptr;
+}
+
+/// `clusters`: what something says of their number, 0 for nothing.
+std::optional<FormerVolume> Settler::grid_at(std::uint64_t heap, std::uint32_t cluster_size,
+                                             std::uint64_t clusters) const {
+    const auto* around = present_around(heap);
+    const auto end = around ? std::min(around->offset + around->size, s_.source.size()) : s_.source.size();
+    if (heap >= end) return std::nullopt;
+    auto count = std::max<std::uint64_t>(1, (end - heap) / cluster_size);
+    if (clusters) count = std::min(count, clusters);
+    FormerVolume out;
+    out.offset = around ? around->offset : heap;
+    out.geometry = make_geometry(cluster_size, heap - out.offset,
+                                 static_cast<std::uint32_t>(std::min<std::uint64_t>(count, 0xFFFFFFF5)), 0);
+    return out;
+}
+
+// Which grids may have been.
+
+/// A format of the same kind and size leaves old sets and new ones in one grid: the old ones were made before
+/// anything that the volume's tree names now.
+void Settler::add_present_grids(std::vector<Candidate>& out) const {
+    for (const auto& life : s_.present) {
+        const auto& v = life.volume;
+        if (v.family != "exFAT" || v.state != VolumeState::present || v.cluster_size == 0) continue;
+        auto former = grid_at(v.grid_start, v.cluster_size, 0);
+        if (!former) continue;
+        Candidate c;
+        c.former = std::move(*former);
+        c.former.end_date = life.oldest;
+        c.found_by = "folders older than all that the present volume names";
+        c.votes.push_back(fmt::format("It had the same clusters as the present volume {}.", v.number));
+        out.push_back(std::move(c));
+    }
+}
+
+void Settler::add_heads(std::vector<Candidate>& out) const {
+    for (const auto place : s_.heads) {
+        const auto g = read_geometry(s_.source, place);
+        if (!g || s_.taken.contains(place)) continue;
+        for (const auto back : {std::uint64_t{0}, std::uint64_t{boot_region_sectors} * g->sector_size}) {
+            if (back > place) continue;
+            Candidate c;
+            c.former.offset = place - back;
+            c.former.geometry = *g;
+            c.found_by = "old boot region";
+            c.votes.push_back(
+                fmt::format("A boot region that describes it is left at offset {}.", grouped(place)));
+            out.push_back(std::move(c));
+        }
+    }
+}
+
+/// Each up-case table may be the one that a root folder names; with the root itself, which stands in a
+/// cluster, that leaves one data start for each cluster size.
+void Settler::add_roots(std::vector<Candidate>& out) const {
+    for (const auto& root : roots_) {
+        for (const auto up_case : up_cases_) {
+            for (std::uint32_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
+                const auto before = std::uint64_t{root.up_case_cluster - 2} * size;
+                if (before > up_case || root.offset < up_case - before) continue;
+                const auto heap = up_case - before;
+                auto former = grid_at(heap, size, root.bitmap_length * 8);
+                if (!former || out.size() > 4096) continue;
+                const auto cluster = former->grid().cluster_at(root.offset);
+                if (!former->geometry.holds(cluster)) continue;
+                Candidate c;
+                c.former = std::move(*former);
+                c.former.root = {cluster};
+                c.former.geometry.boot.FirstClusterOfRootDirectory = cluster;
+                c.found_by = "root folder and up-case table";
+                c.votes.push_back(fmt::format("Its root folder at offset {} names the up-case table at {}.",
+                                              grouped(root.offset), grouped(up_case)));
+                out.push_back(std::move(c));
+            }
+        }
+    }
+}
+
+std::vector<clusters::GridVote> Settler::votes(std::uint32_t largest) const {
+    std::vector<SetTrace> named;
+    std::vector<std::uint64_t> starts;
+    for (const auto& s : sets_) {
+        if (s.is_dir && s.first_cluster >= 2) named.push_back(s);
+        if (s.offset % 512 == 0) starts.push_back(s.offset);
+    }
+    std::vector<clusters::Sighting> pairs;
+    const auto named_step = std::max<std::size_t>(1, named.size() / most_named);
+    const auto start_step = std::max<std::size_t>(1, starts.size() / most_starts);
+    for (std::size_t i = 0; i < named.size(); i += named_step) {
+        for (std::size_t j = 0; j < starts.size(); j += start_step)
+            pairs.push_back({starts[j], named[i].first_cluster});
+    }
+    // Of a few pairs each is worth a look.
+    if (pairs.size() <= most_single_pairs)
+        return clusters::vote_for_grids(pairs, largest, most_single_pairs, 1);
+    return clusters::vote_for_grids(pairs, largest, most_votes);
+}
+
+void Settler::add_votes(std::vector<Candidate>& out) const {
+    for (const auto& vote : votes(largest_cluster)) {
+        auto former = grid_at(vote.data_start, vote.cluster_size, 0);
+        if (!former) continue;
+        Candidate c;
+        c.former = std::move(*former);
+        c.found_by = "folders that agree on its geometry";
+        out.push_back(std::move(c));
+    }
+}
+
+std::vector<Candidate> Settler::candidates() const {
+    std::vector<Candidate> out;
+    add_present_grids(out);
+    add_heads(out);
+    add_roots(out);
+    add_votes(out);
+    for (auto& c : out) {
+        if (progress_.stopped()) break;
+        weigh(c);
+    }
+    return out;
+}
+
+// What bears a grid out.
+
+std::int64_t Settler::made_at(const SetTrace& set) const {
+    const auto read = sound_set(s_.source.read_vector({set.offset, longest_set}));
+    const auto made = read ? timestamp(read->file.CreateTimestamp.value(), read->file.Create10msIncrement,
+                                       read->file.CreateUtcOffset)
+                           : std::nullopt;
+    return made ? made->ticks : 0;
+}
+
+bool Settler::is_its_own(const Candidate& c, const SetTrace& set) const {
+    if (!c.former.end_date) return true;
+    const auto made = made_at(set);
+    return made != 0 && made < *c.former.end_date;
+}
+
+void Settler::weigh_set(const clusters::Grid& grid, const SetTrace& set, Candidate& c) const {
+    if (set.first_cluster < 2 || set.length == 0) return;
+    if (!grid.holds(set.first_cluster)) {
+        c.evidence.outside();
+        return;
+    }
+    const auto place = grid.offset(set.first_cluster);
+    if (s_.taken.contains(place)) return;
+    if (set.is_dir) {
+        // An empty folder's cluster holds zeros, which say nothing.
+        const bool begins = starts_.count(place) > 0;
+        if (begins || !all_zero(s_.source.read_vector({place, 512}))) c.evidence.folder(begins);
+        return;
+    }
+    const auto read = sound_set(s_.source.read_vector({set.offset, longest_set}));
+    if (!read) return;
+    const auto first = s_.source.read_vector({place, std::min<std::uint64_t>(set.length, signature_bytes)});
+    c.evidence.file(compare_with_extension(first, extension_of(utf8_from_utf16(read->name))).agreement);
+}
+
+void Settler::weigh(Candidate& c) const {
+    const auto grid = c.former.grid();
+    const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
+    const auto from = std::lower_bound(sets_.begin(), sets_.end(), data.offset,
+                                       [](const SetTrace& s, std::uint64_t at) { return s.offset < at; });
+    const auto to = std::lower_bound(from, sets_.end(), data.end(),
+                                     [](const SetTrace& s, std::uint64_t at) { return s.offset < at; });
+    const auto step = std::max<std::ptrdiff_t>(1, (to - from) / static_cast<std::ptrdiff_t>(most_held));
+    for (auto it = from; it < to; it += std::min(step, to - it)) {
+        if (is_its_own(c, *it)) weigh_set(grid, *it, c);
+    }
+}
+
+// What else is left.
+
+/// Nothing was formatted over it when its FAT begins as one, its root and its bitmap stand, and no present
+/// volume is there.
+void Settler::see_whether_present(Candidate& c) const {
+    auto& g = c.former.geometry;
+    const auto grid = c.former.grid();
+    if (c.former.root.empty() || present_around(grid.data_offset)) return;
+    const auto needed = grid.end() * 4;
+    const auto head = std::find_if(fat_heads_.rbegin(), fat_heads_.rend(), [&](std::uint64_t place) {
+        return place + needed <= grid.data_offset && place >= 24 * 512;
+    });
+    const auto root = std::find_if(roots_.begin(), roots_.end(), [&](const RootTrace& r) {
+        return r.offset >= grid.data_offset && grid.cluster_at(r.offset) == c.former.root.front();
+    });
+    if (head == fat_heads_.rend() || root == roots_.end() || !grid.holds(root->bitmap_cluster)) return;
+    // Its own bit, and that of the root, are set in a bitmap that is one.
+    const auto bit = [&](Cluster cluster) {
+        const auto at = grid.offset(root->bitmap_cluster) + (cluster - 2) / 8;
+        return s_.source.read_vector({at, 1}).front() >> (cluster - 2) % 8 & 1;
+    };
+    if (!bit(root->bitmap_cluster) || !bit(c.former.root.front())) return;
+    // Formatters align; where the volume began, its FAT's own place tells but for that.
+    const auto fat = *head;
+    const auto start = fat % mebibyte ? fat - fat % mebibyte : fat - std::min(fat, mebibyte);
+    c.state = VolumeState::present;
+    c.former.offset = start;
+    g = make_geometry(g.cluster_size, grid.data_offset - start, g.clusters(), c.former.root.front());
+    g.fat_offset = fat - start;
+    g.boot.FatLength = static_cast<std::uint32_t>((grid.data_offset - fat) / 512);
+    c.votes.push_back(fmt::format("Its FAT begins at offset {}, and its bitmap stands.", grouped(fat)));
+}
+
+void Settler::complete(Candidate& c) const {
+    const auto grid = c.former.grid();
+    if (c.former.root.empty()) {
+        for (const auto& root : roots_) {
+            if (root.offset < grid.data_offset || c.former.end_date) continue;
+            const auto cluster = grid.cluster_at(root.offset);
+            if (grid.holds(cluster) && c.former.root.empty()) c.former.root = {cluster};
+        }
+    }
+    see_whether_present(c);
+    if (c.state == VolumeState::former)
+        c.former.fats = clusters::tables_before(
+            s_.source, tables_, grid, c.former.offset < grid.data_offset ? c.former.offset : 0, s_.taken);
+    c.votes.push_back(fmt::format(
+        "Of what its folders name and could be looked at, {} stand where it should and {} do not.",
+        grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
+    for (const auto& fat : c.former.fats)
+        c.votes.push_back(fmt::format("A FAT of its own began at offset {}; {} bytes of it are left.",
+                                      grouped(fat.place), grouped(fat.left.bytes())));
+}
+
+void Settler::take(const Candidate& c) {
+    const auto grid = c.former.grid();
+    const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
+    const auto its = [&](const SetTrace& s) { return data.contains(s.offset) && is_its_own(c, s); };
+    for (const auto& s : sets_) {
+        if (its(s)) starts_.erase(s.offset);
+    }
+    std::erase_if(sets_, its);
+    std::erase_if(roots_, [&](const RootTrace& r) { return data.contains(r.offset); });
+}
+
+std::vector<Recognition> Settler::run() {
+    std::vector<Recognition> out;
+    while (out.size() < most_volumes && !sets_.empty() && !progress_.stopped()) {
+        auto all = candidates();
+        std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
+        if (all.empty()) break;
+        // The one that explains most; of equals the first, since what is more certain comes first.
+        auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
+            return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
+        });
+        complete(best);
+        take(best);
+        out.push_back(recognition(best));
+    }
+    return out;
+}
+
+std::optional<Candidate> Settler::told(const Told& told) {
+    auto heap = told.data_offset;
+    if (!heap) {
+        for (const auto& vote : votes(*told.cluster_size)) {
+            if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !heap)
+                heap = vote.data_start;
+        }
+    }
+    if (!heap) return std::nullopt;
+    auto former = grid_at(*heap, *told.cluster_size, 0);
+    if (!former) return std::nullopt;
+    Candidate c;
+    c.former = std::move(*former);
+    c.found_by = "told";
+    weigh(c);
+    complete(c);
+    c.state = VolumeState::former;
+    return c;
+}
+
+Recognition Settler::recognition(const Candidate& c) const {
+    Recognition r;
+    auto& v = r.volume;
+    v.family = v.file_system = "exFAT";
+    v.offset = c.former.offset;
+    v.size = c.former.geometry.size();
+    v.cluster_size = c.former.geometry.cluster_size;
+    v.grid_start = c.former.grid().data_offset;
+    v.state = c.state;
+    v.found_by = c.found_by;
+    v.support = c.evidence.share();
+    v.geometry = pack_former(c.former);
+    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    return r;
+}
+
+}  // namespace
+
+std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {
+    return Settler(settling, progress).run();
+}
+
+Recognition as_told(const Told& told, const Settling& settling) {
+    if (!told.cluster_size) {
+        throw Error(
+            Trouble::usage,
+            fmt::format("Nothing at offset {} says how large the clusters of an exFAT volume are; give "
+                        "it as well: --volume-at {},exFAT,CLUSTER.",
+                        told.offset, told.offset));
+    }
+    Settler settler(settling, Progress());
+    const auto found = settler.told(told);
+    if (!found) {
+        throw Error(
+            Trouble::usage,
+            fmt::format("No two folders agree on where clusters of {} bytes begin behind offset {}; give the "
+                        "place of the first one as well: --volume-at {},exFAT,{},DATA.",
+                        *told.cluster_size, told.offset, told.offset, *told.cluster_size));
+    }
+    return settler.recognition(*found);
+}
+
+}  // namespace undershelf::exfat

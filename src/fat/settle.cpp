@@ -1,0 +1,434 @@
+#include "fat/settle.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <unordered_map>
+
+#include "base/text.hpp"
+#include "clusters/grid_evidence.hpp"
+#include "clusters/grid_vote.hpp"
+#include "content/signature.hpp"
+#include "fat/directory.hpp"
+#include "fat/former.hpp"
+#include "fat/headless.hpp"
+#include "fat/traces.hpp"
+
+namespace undershelf::fat {
+
+namespace {
+
+constexpr std::uint32_t largest_cluster = 256 << 10;
+constexpr std::size_t most_volumes = 32, most_votes = 8;
+/// A few folders by themselves agree on many grids; so many need nothing else to speak for them.
+constexpr std::size_t votes_that_prove = 8;
+/// Entries whose contents are held against a grid.
+constexpr std::size_t most_held = 256, most_folders_held = 64;
+/// Bytes of the largest root folder that FAT12 and FAT16 are given: 1024 slots.
+constexpr std::uint64_t most_fixed_root = 32 << 10;
+
+struct Candidate {
+    FormerVolume former;
+    std::string found_by;
+    std::vector<FolderHead> supporters;
+    std::vector<std::string> votes;
+    clusters::GridEvidence evidence;
+    double support = 0;
+};
+
+class Settler {
+  public:
+    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
+
+    std::vector<Recognition> run() {
+        for (const auto& life : s_.present) try_present_grid(life);
+        for (const auto head : s_.heads) try_head(head);
+        vote();
+        std::vector<Recognition> out;
+        for (auto& c : found_) {
+            complete(c);
+            out.push_back(recognition(c));
+        }
+        return out;
+    }
+
+    /// The grid with this cluster size, and this data start if it is known, that starts at `offset` or later.
+    std::optional<Candidate> told(const Told& told) {
+        Candidate c;
+        auto start = told.data_offset;
+        if (!start) {
+            std::vector<clusters::Sighting> in_range;
+            for (const auto& f : pool_) {
+                if (f.place >= told.offset) in_range.push_back({f.place, f.own});
+            }
+            for (const auto& vote : clusters::vote_for_grids(in_range, *told.cluster_size, 64)) {
+                if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !start)
+                    start = vote.data_start;
+            }
+        }
+        if (!start) return std::nullopt;
+        c.former = grid_at(*start, *told.cluster_size);
+        c.former.offset = std::min(told.offset, *start);
+        c.former.geometry.data_offset = *start - c.former.offset;
+        c.found_by = "told";
+        c.supporters = take_supporters(c.former);
+        complete(c);
+        return c;
+    }
+    Recognition recognition(const Candidate& c) const;
+
+  private:
+    void gather();
+    void try_present_grid(const PresentLife& life);
+    void try_head(std::uint64_t place);
+    void vote();
+
+    FormerVolume grid_at(std::uint64_t data_start, std::uint32_t cluster_size) const;
+    std::vector<FolderHead> supporters_of(const FormerVolume& former) const;
+    std::vector<FolderHead> take_supporters(const FormerVolume& former);
+    clusters::GridEvidence hold_against(const FormerVolume& former,
+                                        const std::vector<FolderHead>& folders) const;
+    bool begins_with_number(Cluster cluster, const clusters::Grid& grid) const;
+    void hold_entry(const FormerVolume& former, const DirEntry& e, clusters::GridEvidence& out) const;
+    void complete(Candidate& c);
+    void find_tables(Candidate& c) const;
+    void find_root(Candidate& c) const;
+    std::int64_t root_score(const ByteRange& range, Width width,
+                            const std::unordered_map<Cluster, Cluster>& parents) const;
+    void settle_width(Candidate& c) const;
+    const Volume* present_around(std::uint64_t place) const;
+
+    const Settling& s_;
+    const Progress& progress_;
+    std::vector<FolderHead> pool_;      ///< folders nobody has explained yet
+    std::vector<std::uint64_t> slots_;  ///< sectors of folder slots, ascending
+    std::vector<clusters::OldFat> tables_;
+    std::vector<Candidate> found_;
+};
+
+void Settler::gather() {
+    s_.traces.visit_all(folder_trace, [&](const Trace& t) {
+        if (!s_.taken.contains(t.offset))
+            pool_.push_back({t.offset, static_cast<Cluster>(t.a), static_cast<Cluster>(t.b)});
+        return !progress_.stopped();
+    });
+    s_.traces.visit_all(slots_trace, [&](const Trace& t) {
+        if (!s_.taken.contains(t.offset)) slots_.push_back(t.offset);
+        return !progress_.stopped();
+    });
+    tables_ = clusters::tables_of(s_.traces, table_trace, s_.taken);
+}
+
+/// The present volume that a place lies in; null for none.
+const Volume* Settler::present_around(std::uint64_t place) const {
+    for (const auto& life : s_.present) {
+        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
+    }
+    return nullptr;
+}
+
+/// A volume whose clusters are known and nothing else: it reaches to the end of the present volume around it,
+/// or of the source.
+FormerVolume Settler::grid_at(std::uint64_t data_start, std::uint32_t cluster_size) const {
+    FormerVolume out;
+    const auto* around = present_around(data_start);
+    out.offset = around ? around->offset : data_start;
+    auto& g = out.geometry;
+    g.cluster_size = cluster_size;
+    g.data_offset = data_start - out.offset;
+    const auto end = around ? std::min(around->offset + around->size, s_.source.size()) : s_.source.size();
+    const auto clusters = end > data_start ? (end - data_start) / cluster_size : 0;
+    g.cluster_count = static_cast<std::uint32_t>(std::clamp<std::uint64_t>(clusters, 1, 0x0FFFFFF5));
+    g.total_size = g.data_offset + std::uint64_t{g.cluster_count} * cluster_size;
+    return out;
+}
+
+std::vector<FolderHead> Settler::supporters_of(const FormerVolume& former) const {
+    const auto grid = former.grid();
+    std::vector<FolderHead> out;
+    for (const auto& f : pool_) {
+        if (grid.holds(f.own) && grid.offset(f.own) == f.place) out.push_back(f);
+    }
+    return out;
+}
+
+std::vector<FolderHead> Settler::take_supporters(const FormerVolume& former) {
+    auto out = supporters_of(former);
+    const auto grid = former.grid();
+    std::erase_if(pool_,
+                  [&](const FolderHead& f) { return grid.holds(f.own) && grid.offset(f.own) == f.place; });
+    return out;
+}
+
+/// A format of the same kind and size leaves old folders and new ones in one grid: the old ones were made
+/// before anything that the volume's tree names now.
+void Settler::try_present_grid(const PresentLife& life) {
+    const auto& v = life.volume;
+    if (v.family != "FAT" || v.state != VolumeState::present || v.cluster_size == 0) return;
+    auto former = grid_at(v.grid_start, v.cluster_size);
+    auto folders = take_supporters(former);
+    std::erase_if(folders, [&](const FolderHead& f) {
+        const auto made = made_at(s_.source, f, s_.options);
+        return made == 0 || made >= life.oldest;
+    });
+    if (folders.empty()) return;
+    Candidate c;
+    c.former = std::move(former);
+    c.former.end_date = life.oldest;
+    c.found_by = "folders older than all that the present volume names";
+    c.votes.push_back(fmt::format("It had the same clusters as the present volume {}.", v.number));
+    c.supporters = std::move(folders);
+    found_.push_back(std::move(c));
+}
+
+/// A boot sector that describes no present volume: it counts when folders stand where it says.
+void Settler::try_head(std::uint64_t place) {
+    if (s_.taken.contains(place) || found_.size() >= most_volumes) return;
+    const auto bytes = s_.source.read_vector({place, 512});
+    const auto g = parse_boot_sector(bytes);
+    if (!g) return;
+    for (const auto back : {std::uint64_t{0}, g->backup_offset}) {
+        if (back > place) continue;
+        Candidate c;
+        c.former.offset = place - back;
+        c.former.geometry = *g;
+        const auto start = c.former.offset + g->data_offset;
+        const bool present = std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
+            return life.volume.grid_start == start && life.volume.cluster_size == g->cluster_size;
+        });
+        if (present) return;
+        const auto folders = supporters_of(c.former);
+        c.evidence = hold_against(c.former, folders);
+        if (folders.empty() || (folders.size() < votes_that_prove && !c.evidence.bears_out())) continue;
+        c.found_by = "old boot sector";
+        c.votes.push_back(
+            fmt::format("A boot sector that describes it is left at offset {}.", grouped(place)));
+        c.supporters = take_supporters(c.former);
+        found_.push_back(std::move(c));
+        return;
+    }
+}
+
+void Settler::vote() {
+    while (found_.size() < most_volumes && !progress_.stopped()) {
+        std::vector<clusters::Sighting> sightings;
+        sightings.reserve(pool_.size());
+        for (const auto& f : pool_) sightings.push_back({f.place, f.own});
+        bool any = false;
+        for (const auto& vote : clusters::vote_for_grids(sightings, largest_cluster, most_votes)) {
+            Candidate c;
+            c.former = grid_at(vote.data_start, vote.cluster_size);
+            const auto folders = supporters_of(c.former);
+            c.evidence = hold_against(c.former, folders);
+            const bool clear = vote.votes >= votes_that_prove && vote.votes > 2 * vote.runner_up;
+            if (folders.size() < 2 || (!clear && !c.evidence.bears_out())) continue;
+            c.found_by = "folders that agree on its geometry";
+            c.supporters = take_supporters(c.former);
+            found_.push_back(std::move(c));
+            any = true;
+            break;
+        }
+        if (!any) return;
+    }
+}
+
+// What bears a grid out.
+
+/// Does this cluster begin with a folder that says it is this one?
+bool Settler::begins_with_number(Cluster cluster, const clusters::Grid& grid) const {
+    const auto head = s_.source.read_vector({grid.offset(cluster), 2 * slot_size});
+    return begins_with_dots(head) && start_cluster(*load<DirEntry>(head), Width::fat32) == cluster;
+}
+
+void Settler::hold_entry(const FormerVolume& former, const DirEntry& e, clusters::GridEvidence& out) const {
+    const auto grid = former.grid();
+    const auto start = start_cluster(e, Width::fat32);
+    if ((e.DIR_Attr & ATTR_VOLUME_ID) || !is_plausible(e, e.DIR_Name[0] == slot_erased)) return;
+    if (!grid.holds(start)) {
+        if (start != 0) out.outside();
+        return;
+    }
+    if (s_.taken.contains(grid.offset(start))) return;
+    if (e.DIR_Attr & ATTR_DIRECTORY) {
+        out.folder(begins_with_number(start, grid));
+        return;
+    }
+    const auto length = std::min<std::uint64_t>(e.DIR_FileSize.value(), signature_bytes);
+    if (length == 0) return;
+    const CodePage page(s_.options.code_page);
+    const auto ext = extension_of(short_name(e, page, e.DIR_Name[0] == slot_erased, 0));
+    out.file(compare_with_extension(s_.source.read_vector({grid.offset(start), length}), ext).agreement);
+}
+
+clusters::GridEvidence Settler::hold_against(const FormerVolume& former,
+                                             const std::vector<FolderHead>& folders) const {
+    clusters::GridEvidence out;
+    const auto step = std::max<std::size_t>(1, folders.size() / most_folders_held);
+    const auto length = std::min<std::uint64_t>(former.geometry.cluster_size, 16 << 10);
+    std::size_t held = 0;
+    for (std::size_t i = 0; i < folders.size(); i += step) {
+        // The folder above it is one, too.
+        const auto above = folders[i].parent;
+        if (above && former.grid().holds(above) && !s_.taken.contains(former.grid().offset(above)))
+            out.folder(begins_with_number(above, former.grid()));
+        const auto slots = s_.source.read_vector({folders[i].place, length});
+        for (std::size_t at = 2 * slot_size; at + slot_size <= slots.size() && slots[at] != slot_end;
+             at += slot_size) {
+            const auto e = *load<DirEntry>(slots, at);
+            if ((e.DIR_Attr & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME) continue;
+            hold_entry(former, e, out);
+            if (++held >= most_held) return out;
+        }
+    }
+    return out;
+}
+
+// What else is left of a volume whose grid is known.
+
+void Settler::complete(Candidate& c) {
+    if (c.evidence.looked_at() == 0) c.evidence = hold_against(c.former, c.supporters);
+    find_tables(c);
+    settle_width(c);
+    find_root(c);
+    const auto grid = c.former.grid();
+    const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
+    const auto others = static_cast<std::size_t>(std::count_if(
+        pool_.begin(), pool_.end(), [&](const FolderHead& f) { return data.contains(f.place); }));
+    const auto all = c.supporters.size() + others;
+    c.support = all ? static_cast<double>(c.supporters.size()) / static_cast<double>(all) : 0;
+    c.votes.push_back(fmt::format("{} of {} folders found in its range stand where their own numbers say.",
+                                  grouped(c.supporters.size()), grouped(all)));
+    if (c.evidence.looked_at())
+        c.votes.push_back(
+            fmt::format("Of what they name and could be looked at, {} stand where it should and {} do not.",
+                        grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
+    for (const auto& fat : c.former.fats)
+        c.votes.push_back(fmt::format("A FAT of its own began at offset {}; {} bytes of it are left.",
+                                      grouped(fat.place), grouped(fat.left.bytes())));
+    if (!c.former.root.empty())
+        c.votes.push_back(
+            fmt::format("{} bytes of its root folder are left.", grouped(total_length(c.former.root))));
+}
+
+/// Tables stood between the volume's start and its clusters, and where nothing else tells its start, they do.
+void Settler::find_tables(Candidate& c) const {
+    auto& g = c.former.geometry;
+    const auto grid = c.former.grid();
+    const bool start_is_known = c.former.offset < grid.data_offset;
+    c.former.fats =
+        clusters::tables_before(s_.source, tables_, grid, start_is_known ? c.former.offset : 0, s_.taken);
+    if (c.former.fats.empty()) return;
+    g.width = static_cast<Width>(c.former.fats.front().bits);
+    if (start_is_known) return;
+    // By itself a table may be either copy; the second one ends where the clusters, or the root folder,
+    // begin.
+    auto first = c.former.fats.front().place;
+    const auto size = (grid.end() * c.former.fats.front().bits / 8 + 511) / 512 * 512;
+    if (c.former.fats.size() == 1 && grid.data_offset - first < 2 * size) first -= std::min(first, size);
+    c.former.offset = start_before(s_.source, first, g.width);
+    g.data_offset = grid.data_offset - c.former.offset;
+    g.total_size = g.data_offset + std::uint64_t{g.cluster_count} * g.cluster_size;
+}
+
+/// Without a FAT the number of clusters tells (specification, section 3.5).
+void Settler::settle_width(Candidate& c) const {
+    auto& g = c.former.geometry;
+    if (!c.former.fats.empty() || c.found_by == "old boot sector") return;
+    const bool high = std::any_of(c.supporters.begin(), c.supporters.end(),
+                                  [](const FolderHead& f) { return f.own >= 65525; });
+    g.width = high || g.cluster_count >= 65525 ? Width::fat32
+              : g.cluster_count >= 4085        ? Width::fat16
+                                               : Width::fat12;
+    for (const auto& life : s_.present) {
+        const auto& v = life.volume;
+        if (v.family == "FAT" && v.grid_start == c.former.grid().data_offset &&
+            v.cluster_size == g.cluster_size)
+            g.width = v.file_system == "FAT32"   ? Width::fat32
+                      : v.file_system == "FAT16" ? Width::fat16
+                                                 : Width::fat12;
+    }
+}
+
+/// How many folders that slots name stood in the root, by their own '..', less those that did not.
+std::int64_t Settler::root_score(const ByteRange& range, Width width,
+                                 const std::unordered_map<Cluster, Cluster>& parents) const {
+    const auto slots = s_.source.read_vector(range);
+    std::int64_t score = 0;
+    for (std::size_t at = 0; at + slot_size <= slots.size() && slots[at] != slot_end; at += slot_size) {
+        const auto e = *load<DirEntry>(slots, at);
+        if ((e.DIR_Attr & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME || !(e.DIR_Attr & ATTR_DIRECTORY)) continue;
+        const auto it = parents.find(start_cluster(e, width));
+        if (it != parents.end()) score += it->second == 0 ? 1 : -1;
+    }
+    return score;
+}
+
+/// Slots that name folders whose own '..' says that they stood in the root are part of it. FAT32 has its root
+/// in clusters, FAT12 and FAT16 right before them.
+void Settler::find_root(Candidate& c) const {
+    std::unordered_map<Cluster, Cluster> parents;
+    for (const auto& f : c.supporters) parents.emplace(f.own, f.parent);
+    const auto grid = c.former.grid();
+    const auto width = c.former.geometry.width;
+    const std::uint64_t unit = grid.cluster_size;
+    std::vector<ByteRange> root;
+    for (auto it = slots_.begin(); it != slots_.end(); ++it) {
+        if (*it < grid.data_offset) continue;
+        if ((*it - grid.data_offset) % unit || !grid.holds(grid.cluster_at(*it))) continue;
+        if (root_score({*it, unit}, width, parents) > 0) root.push_back({*it, unit});
+    }
+    if (width != Width::fat32) {
+        const auto lowest = grid.data_offset - std::min(most_fixed_root, grid.data_offset - c.former.offset);
+        const auto first = std::lower_bound(slots_.begin(), slots_.end(), lowest);
+        if (first != slots_.end() && *first < grid.data_offset) {
+            const ByteRange range{*first, grid.data_offset - *first};
+            if (root_score(range, width, parents) >= 0) root.insert(root.begin(), range);
+        }
+    }
+    c.former.root = std::move(root);
+}
+
+Recognition Settler::recognition(const Candidate& c) const {
+    Recognition r;
+    auto& v = r.volume;
+    v.family = "FAT";
+    v.file_system = c.former.geometry.file_system();
+    v.offset = c.former.offset;
+    v.size = c.former.geometry.total_size;
+    v.cluster_size = c.former.geometry.cluster_size;
+    v.grid_start = c.former.grid().data_offset;
+    v.state = VolumeState::former;
+    v.found_by = c.found_by;
+    v.support = c.support;
+    v.geometry = pack_former(c.former);
+    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    return r;
+}
+
+}  // namespace
+
+std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {
+    return Settler(settling, progress).run();
+}
+
+Recognition as_told(const Told& told, const Settling& settling) {
+    Settler settler(settling, Progress());
+    if (!told.cluster_size) {
+        throw Error(
+            Trouble::usage,
+            fmt::format("Nothing at offset {} says how large the clusters of a {} volume are; give it "
+                        "as well: --volume-at {},{},CLUSTER.",
+                        told.offset, told.system, told.offset, told.system));
+    }
+    const auto found = settler.told(told);
+    if (!found) {
+        throw Error(
+            Trouble::usage,
+            fmt::format("No two folders agree on where clusters of {} bytes begin behind offset {}; give the "
+                        "place of the first one as well: --volume-at {},{},{},DATA.",
+                        *told.cluster_size, told.offset, told.offset, told.system, *told.cluster_size));
+    }
+    return settler.recognition(*found);
+}
+
+}  // namespace undershelf::fat

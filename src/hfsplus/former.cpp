@@ -1,0 +1,102 @@
+#include "hfsplus/former.hpp"
+
+#include <fmt/format.h>
+
+#include <map>
+
+#include "base/error.hpp"
+#include "base/number_lines.hpp"
+#include "base/text.hpp"
+#include "hfsplus/reader.hpp"
+#include "hfsplus/traces.hpp"
+
+namespace undershelf::hfsplus {
+
+namespace {
+
+constexpr std::uint32_t largest_block = 1 << 26;
+
+std::optional<HFSPlusVolumeHeader> unpack_header(const std::string& text) {
+    const NumberLines lines(text);
+    const auto block = lines.one("block").value_or(0), blocks = lines.one("blocks").value_or(0);
+    if (block < 512 || block > largest_block || !is_power_of_two(block) || blocks == 0 || blocks > UINT32_MAX)
+        return std::nullopt;
+    HFSPlusVolumeHeader out{};
+    out.blockSize = static_cast<std::uint32_t>(block);
+    out.totalBlocks = static_cast<std::uint32_t>(blocks);
+    return out;
+}
+
+/// The leaves of one tree. Node sizes are the same within a tree; the one most nodes have counts.
+BTree tree_of(const Source& source, const std::vector<NodeTrace>& nodes, Tree tree) {
+    std::map<std::uint32_t, std::size_t> sizes;
+    for (const auto& n : nodes) sizes[n.size] += n.tree == tree;
+    std::uint32_t size = 0;
+    for (const auto& [s, count] : sizes) {
+        if (count > 0 && (size == 0 || count > sizes[size])) size = s;
+    }
+    std::vector<ByteRange> places;
+    for (const auto& n : nodes) {
+        if (n.tree == tree && n.size == size) places.push_back({n.offset, n.size});
+    }
+    if (places.empty()) return {};
+    return BTree(Fork(source, places), size, NodeUse::leaf);
+}
+
+}  // namespace
+
+std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
+                                          const TraceStore& traces) {
+    const auto header = unpack_header(volume.geometry);
+    if (!header)
+        throw Error(Trouble::input, fmt::format("What the shelf says of the HFS+ volume at offset {} cannot "
+                                                "be understood; scan the source again.",
+                                                volume.offset));
+    std::vector<NodeTrace> nodes;
+    traces.visit(node_trace, {volume.offset, volume.size}, [&](const Trace& t) {
+        if (const auto node = node_of(t)) nodes.push_back(*node);
+        return true;
+    });
+    return std::make_unique<Reader>(
+        source, volume, *header,
+        FormerTrees{tree_of(source, nodes, Tree::extents), tree_of(source, nodes, Tree::catalogue),
+                    tree_of(source, nodes, Tree::attributes)});
+}
+
+Recognition as_told(const Told& told, const Settling& settling) {
+    const auto block = told.cluster_size.value_or(0);
+    if (block < 512 || block > largest_block || !is_power_of_two(block))
+        throw Error(
+            Trouble::usage,
+            fmt::format("Nothing at offset {} says how large the allocation blocks of an HFS+ volume are; "
+                        "give it as well, a power of two: --volume-at {},HFS+,4096.",
+                        told.offset, told.offset));
+    std::uint64_t nodes = 0;
+    const ByteRange rest{told.offset, settling.source.size() - told.offset};
+    settling.traces.visit(node_trace, rest, [&](const Trace& t) {
+        const auto node = node_of(t);
+        nodes += node && node->tree == Tree::catalogue;
+        return true;
+    });
+    if (nodes == 0)
+        throw Error(Trouble::usage,
+                    fmt::format("No node of an HFS+ catalogue was found behind offset {}.", told.offset));
+    Recognition r;
+    auto& v = r.volume;
+    v.family = "HFS+";
+    v.file_system = told.system;
+    v.offset = v.grid_start = told.offset;
+    const auto blocks = std::min<std::uint64_t>(rest.length / block, UINT32_MAX);
+    v.size = blocks * block;
+    v.cluster_size = block;
+    v.state = VolumeState::former;
+    v.found_by = "told";
+    NumberLines lines;
+    lines.add("block", {block});
+    lines.add("blocks", {blocks});
+    v.geometry = lines.text();
+    v.votes = fmt::format("{} leaves of its catalogue were found behind its start.", grouped(nodes));
+    return r;
+}
+
+}  // namespace undershelf::hfsplus

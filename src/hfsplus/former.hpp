@@ -1,0 +1,20 @@
+#pragma once
+// HFS+ volumes that have no header any more: the usual reader gets a geometry that was worked out, or told,
+// and trees made of the leaf nodes that were found.
+
+#include "hfsplus/btree.hpp"
+#include "volume/file_system.hpp"
+
+namespace undershelf::hfsplus {
+
+/// The trees of a volume without a header.
+struct FormerTrees {
+    BTree extents, catalogue, attributes;
+};
+
+std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
+                                          const TraceStore& traces);
+/// Throws Error(usage).
+Recognition as_told(const Told& told, const Settling& settling);
+
+}  // namespace undershelf::hfsplus

@@ -1,0 +1,195 @@
+#include "scan/settle.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <sstream>
+
+#include "base/error.hpp"
+#include "base/text.hpp"
+#include "scan/file_systems.hpp"
+#include "scan/volume_sink.hpp"
+
+namespace undershelf {
+
+namespace {
+constexpr const char* told_setting = "volumes told";
+constexpr const char* left_out_setting = "volumes left out";
+
+const FileSystem* file_system_named(const std::string& system) {
+    Volume v;
+    v.family = system.starts_with("FAT") ? "FAT" : system.starts_with("HFS") ? "HFS+" : system;
+    return file_system_of(v);
+}
+}  // namespace
+
+// What a technician has said.
+
+Hints::Hints(const ShelfWriter& shelf) {
+    std::istringstream told(shelf.setting(told_setting));
+    Told t;
+    std::uint64_t cluster = 0, data = 0;
+    bool has_data = false;
+    while (told >> t.offset >> t.system >> cluster >> has_data >> data) {
+        t.cluster_size = cluster ? std::optional(static_cast<std::uint32_t>(cluster)) : std::nullopt;
+        t.data_offset = has_data ? std::optional(data) : std::nullopt;
+        told_.push_back(t);
+    }
+    std::istringstream left_out(shelf.setting(left_out_setting));
+    Identity i;
+    while (left_out >> i.family >> i.grid_start >> i.cluster_size) left_out_.push_back(i);
+}
+
+void Hints::add(const Told& told) {
+    std::erase_if(told_, [&](const Told& t) { return t.offset == told.offset && t.system == told.system; });
+    told_.push_back(told);
+}
+
+void Hints::leave_out(const ShelfWriter& shelf, int number) {
+    for (const auto& v : shelf.view().volumes()) {
+        if (v.number != number) continue;
+        if (v.state != VolumeState::former)
+            throw Error(Trouble::usage,
+                        fmt::format("Volume {} is present, not a former one; it stays. To leave "
+                                    "it out of listings, select others with --volume.",
+                                    number));
+        left_out_.push_back({v.family, v.grid_start, v.cluster_size});
+        std::erase_if(told_,
+                      [&](const Told& t) { return t.offset == v.offset && t.system == v.file_system; });
+        return;
+    }
+    throw Error(Trouble::usage, fmt::format("The shelf has no volume {}; `undershelf summary {}` lists them.",
+                                            number, shelf.path()));
+}
+
+void Hints::save(ShelfWriter& shelf) const {
+    std::string told, left_out;
+    for (const auto& t : told_)
+        told += fmt::format("{} {} {} {:d} {}\n", t.offset, t.system, t.cluster_size.value_or(0),
+                            t.data_offset.has_value(), t.data_offset.value_or(0));
+    for (const auto& i : left_out_)
+        left_out += fmt::format("{} {} {}\n", i.family, i.grid_start, i.cluster_size);
+    shelf.set_setting(told_setting, told);
+    shelf.set_setting(left_out_setting, left_out);
+}
+
+bool Hints::leaves_out(const Volume& v) const {
+    return std::find(left_out_.begin(), left_out_.end(), Identity{v.family, v.grid_start, v.cluster_size}) !=
+           left_out_.end();
+}
+
+// Settling.
+
+/// What the shelf knows of present volumes.
+struct VolumeSettler::Known {
+    std::vector<PresentLife> present;
+    RangeSet taken;      ///< by live files and file systems
+    RangeSet accounted;  ///< by live files, and by folders that present volumes name
+};
+
+VolumeSettler::Known VolumeSettler::look() const {
+    Known out;
+    shelf_.commit();
+    out.taken = shelf_.live_ranges(true);
+    auto accounted = shelf_.live_ranges(false).ranges();
+    for (const auto& v : shelf_.view().volumes()) {
+        if (v.state != VolumeState::present) continue;
+        const auto named = shelf_.named_in(v.number);
+        out.present.push_back({v, named.oldest});
+        accounted.insert(accounted.end(), named.folders.ranges().begin(), named.folders.ranges().end());
+    }
+    out.accounted = RangeSet(std::move(accounted));
+    return out;
+}
+
+std::vector<Recognition> VolumeSettler::settle(const Known& known, const Progress& progress) const {
+    std::vector<Recognition> out;
+    for (const auto* fs : file_systems()) {
+        const auto traces = shelf_.traces(fs->family(), known.accounted);
+        for (auto& r : fs->settle({source_, *traces, known.present, heads_, known.taken, options_}, progress))
+            out.push_back(std::move(r));
+        if (progress.stopped()) break;
+    }
+    return out;
+}
+
+std::vector<Recognition> VolumeSettler::present_ones(const Progress& progress) {
+    auto out = settle(look(), progress);
+    std::erase_if(out, [](const Recognition& r) { return r.volume.state != VolumeState::present; });
+    return out;
+}
+
+Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
+    const auto* fs = file_system_named(told.system);
+    if (!fs)
+        throw Error(Trouble::usage,
+                    fmt::format("`{}` in --volume-at is no file system that this version reads; give FAT12, "
+                                "FAT16, FAT32, exFAT, NTFS, HFS+ or HFSX.",
+                                told.system));
+    if (!told.cluster_size) {
+        if (auto r = fs->recognise(source_, told.offset, options_)) {
+            r->volume.state = VolumeState::former;
+            r->volume.found_by = "told";
+            return r->volume;
+        }
+    }
+    const auto traces = shelf_.traces(fs->family(), known.accounted);
+    return fs->as_told(told, {source_, *traces, known.present, heads_, known.taken, options_}).volume;
+}
+
+void VolumeSettler::former_ones(const Hints& hints, Progress& progress) {
+    progress.stage("settling former volumes");
+    const auto known = look();
+    std::vector<Volume> volumes;
+    for (const auto& told : hints.told()) volumes.push_back(volume_of(told, known));
+    for (auto& r : settle(known, progress)) {
+        const bool told = std::any_of(volumes.begin(), volumes.end(), [&](const Volume& v) {
+            return v.family == r.volume.family && v.grid_start == r.volume.grid_start &&
+                   v.cluster_size == r.volume.cluster_size;
+        });
+        if (r.volume.state == VolumeState::former && !told && !hints.leaves_out(r.volume))
+            volumes.push_back(std::move(r.volume));
+    }
+    if (progress.stopped()) return;
+    volumes = shelf_.settle_volumes(std::move(volumes));
+    shelf_.take_out_former();
+    for (const auto& v : volumes) {
+        if (progress.stopped()) return;
+        read(v, known, progress);
+    }
+    if (progress.stopped()) return;
+    merge(volumes);
+    if (const auto marks = shelf_.unmark_set_aside())
+        shelf_.add_diagnostic(
+            0,
+            fmt::format("{} of the marked entries are told of no more, now that more of the source is known; "
+                        "their marks are gone with them.",
+                        grouped(marks)));
+}
+
+void VolumeSettler::read(const Volume& volume, const Known& known, Progress& progress) {
+    const auto* fs = file_system_of(volume);
+    if (!fs) return;
+    shelf_.set_volume_progress(volume.number, "reading");
+    const auto traces = shelf_.traces(fs->family(), known.accounted);
+    VolumeSink sink(volume, source_.size(), shelf_, progress);
+    const auto reader = fs->open(source_, volume, *traces, options_);
+    reader->read(sink, progress);
+    if (!progress.stopped()) reader->remnants(sink, progress);
+    sink.finish();
+    if (!progress.stopped()) shelf_.set_volume_progress(volume.number, "read");
+}
+
+/// What a present volume lists without a name, and a former one in the same clusters as well, is the former
+/// one's.
+void VolumeSettler::merge(const std::vector<Volume>& former) {
+    for (const auto& v : former) {
+        for (const auto& p : shelf_.view().volumes()) {
+            const bool same_grid = p.state == VolumeState::present && p.family == v.family &&
+                                   p.grid_start == v.grid_start && p.cluster_size == v.cluster_size;
+            if (same_grid) shelf_.merge_nameless(p.number, v.number);
+        }
+    }
+}
+
+}  // namespace undershelf

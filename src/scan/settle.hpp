@@ -1,0 +1,62 @@
+#pragma once
+// From traces to volumes: what a sweep found is settled by each file system, and every former volume is read
+// like any other. It can be done again whenever more is known; numbers and ids stay.
+
+#include "base/progress.hpp"
+#include "shelf/writer.hpp"
+#include "volume/file_system.hpp"
+
+namespace undershelf {
+
+/// What a technician has said of volumes, kept in the shelf.
+class Hints {
+  public:
+    explicit Hints(const ShelfWriter& shelf);
+
+    /// A volume is where somebody says; `--volume-at`.
+    void add(const Told& told);
+    /// A former volume is none; `--without-volume`. Throws Error(usage) when there is no such volume.
+    void leave_out(const ShelfWriter& shelf, int number);
+    void save(ShelfWriter& shelf) const;
+
+    const std::vector<Told>& told() const { return told_; }
+    bool leaves_out(const Volume& volume) const;
+
+  private:
+    struct Identity {
+        std::string family;
+        std::uint64_t grid_start = 0;
+        std::uint32_t cluster_size = 0;
+        bool operator==(const Identity&) const = default;
+    };
+    std::vector<Told> told_;
+    std::vector<Identity> left_out_;
+};
+
+class VolumeSettler {
+  public:
+    VolumeSettler(const Source& source, ShelfWriter& shelf, const ReadOptions& options,
+                  const std::vector<std::uint64_t>& heads)
+        : source_(source), shelf_(shelf), options_(options), heads_(heads) {}
+
+    /// Volumes without a head over which nothing was formatted.
+    std::vector<Recognition> present_ones(const Progress& progress);
+    /// Settles former volumes and reads them. Ends early once `progress` says so; nothing is lost then, and
+    /// it can be done again.
+    void former_ones(const Hints& hints, Progress& progress);
+
+  private:
+    struct Known;
+    Known look() const;
+    std::vector<Recognition> settle(const Known& known, const Progress& progress) const;
+    Volume volume_of(const Told& told, const Known& known) const;
+    void read(const Volume& volume, const Known& known, Progress& progress);
+    void merge(const std::vector<Volume>& former);
+
+    const Source& source_;
+    ShelfWriter& shelf_;
+    ReadOptions options_;
+    const std::vector<std::uint64_t>& heads_;
+};
+
+}  // namespace undershelf

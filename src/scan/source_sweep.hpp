@@ -1,0 +1,46 @@
+#pragma once
+// One pass over the whole source for what no present volume tells of: heads of volumes, and traces of those
+// that were. Everything goes into the shelf with the place it came to, so that an interrupted sweep goes on.
+
+#include "base/progress.hpp"
+#include "layout/lost_heads.hpp"
+#include "scan/trace_limits.hpp"
+#include "shelf/writer.hpp"
+
+namespace undershelf {
+
+class SourceSweep {
+  public:
+    /// Takes up what the shelf has of an earlier sweep.
+    SourceSweep(const Source& source, ShelfWriter& shelf);
+
+    bool complete() const { return checkpoint_.swept >= source_.size(); }
+    /// True when the volumes that the finds speak for are in the shelf already.
+    bool settled() const { return checkpoint_.settled; }
+    void set_settled();
+    /// Sweeps from where it was up to the end, or until `progress` has enough. Traces in what live files
+    /// hold, and those that present volumes account for themselves, are not kept.
+    void run(Progress& progress);
+
+    const HeadList& heads() const { return heads_; }
+    /// Volumes at heads, apart from what is `taken`, numbered from `first_number` in the order of their
+    /// places.
+    LostVolumes volumes_at_heads(const RangeSet& taken, int first_number, const ReadOptions& options,
+                                 const Progress& progress) const;
+    /// What was passed over, in sentences.
+    std::vector<std::string> remarks() const;
+
+  private:
+    struct Finds;
+    void take(Finds&& finds);
+    void save();
+
+    const Source& source_;
+    ShelfWriter& shelf_;
+    ShelfWriter::Checkpoint checkpoint_;
+    HeadList heads_;
+    TraceLimits limits_;
+    RangeSet live_, present_;  ///< held by live files; and by file systems themselves, too
+};
+
+}  // namespace undershelf
