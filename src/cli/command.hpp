@@ -55,6 +55,9 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
 po::options_description selection_options();
 Selection selection_from(const po::variables_map& given);
 
+/// `10k`, `2M`, `1.5G`: bytes, in powers of 1024. Throws Error(usage), naming the option.
+std::uint64_t size_from(const std::string& text, const std::string& option);
+
 /// The number given for an option; nothing without one.
 std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option);
 

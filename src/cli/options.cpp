@@ -20,23 +20,6 @@ using Words = std::vector<std::string>;
     throw Error(Trouble::usage, sentence);
 }
 
-/// `10k`, `2M`, `1.5G`: bytes, in powers of 1024.
-std::uint64_t parse_size(const std::string& text, const std::string& option) {
-    double value = -1;
-    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
-    std::string unit = folded(std::string(end, text.data() + text.size()));
-    if (unit.ends_with("ib")) unit.resize(unit.size() - 2);
-    static const std::string units = "kmgtpe";
-    const auto power = unit.empty() || unit == "b" ? 0 : units.find(unit) + 1;
-    for (std::size_t i = 0; i < power && power <= units.size(); ++i) value *= 1024;
-    // Also false for what is no number. No file has 2^63 bytes.
-    const bool sensible = value >= 0 && value < 9223372036854775808.0;
-    if (ec != std::errc{} || !sensible || power > units.size() || unit.size() > 1)
-        misuse(fmt::format("`{}` in --{} is not a size; write for example 10k..2M, 500.., or ..1G.", text,
-                           option));
-    return static_cast<std::uint64_t>(value);
-}
-
 /// Splits `FROM..TO`; a value alone is both ends.
 std::pair<std::string, std::string> split_range(const std::string& text, const std::string& option) {
     const auto dots = text.find("..");
@@ -56,8 +39,8 @@ std::optional<Between<std::uint64_t>> size_range(const po::variables_map& given)
     if (!given.count("size")) return std::nullopt;
     const auto [from, to] = split_range(given["size"].as<std::string>(), "size");
     Between<std::uint64_t> out;
-    if (!from.empty()) out.from = parse_size(from, "size");
-    if (!to.empty()) out.to = parse_size(to, "size");
+    if (!from.empty()) out.from = size_from(from, "size");
+    if (!to.empty()) out.to = size_from(to, "size");
     check_order(out, given["size"].as<std::string>(), "size");
     return out;
 }
@@ -112,6 +95,22 @@ Words words_of(const po::variables_map& given, const std::string& option) {
 }
 
 }  // namespace
+
+std::uint64_t size_from(const std::string& text, const std::string& option) {
+    double value = -1;
+    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), value);
+    std::string unit = folded(std::string(end, text.data() + text.size()));
+    if (unit.ends_with("ib")) unit.resize(unit.size() - 2);
+    static const std::string units = "kmgtpe";
+    const auto power = unit.empty() || unit == "b" ? 0 : units.find(unit) + 1;
+    for (std::size_t i = 0; i < power && power <= units.size(); ++i) value *= 1024;
+    // Also false for what is no number. No file has 2^63 bytes.
+    const bool sensible = value >= 0 && value < 9223372036854775808.0;
+    if (ec != std::errc{} || !sensible || power > units.size() || unit.size() > 1)
+        misuse(fmt::format("`{}` in --{} is not a size; write for example 500, 10k, 2M or 1.5G, and ranges as 10k..2M, 500.. or ..1G.", text,
+                           option));
+    return static_cast<std::uint64_t>(value);
+}
 
 Words split_list(const Words& values) {
     Words out;

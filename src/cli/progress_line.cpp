@@ -24,7 +24,7 @@ ProgressLine::~ProgressLine() {
 void ProgressLine::stage(std::string_view what) {
     stage_ = what;
     bytes_ = always_bytes_;
-    done_ = total_ = 0;
+    done_ = total_ = traces_ = 0;
     first_.reset();
     began_ = std::chrono::steady_clock::now();
     draw(true);
@@ -39,6 +39,11 @@ void ProgressLine::at(std::uint64_t done, std::uint64_t total) {
 
 void ProgressLine::found(std::uint64_t entries) {
     found_ = entries;
+    draw();
+}
+
+void ProgressLine::traces(std::uint64_t found) {
+    traces_ = found;
     draw();
 }
 
@@ -69,6 +74,7 @@ void ProgressLine::draw(bool now) {
         if (bytes_ && total_ > done_ && seconds > 2)
             line += fmt::format("  {} left", human_time(static_cast<double>(total_ - done_) / rate));
     }
+    if (traces_) line += fmt::format("  {}", counted(traces_, "trace", "traces"));
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
     note("\r\033[K{}", line);
     std::fflush(stderr);

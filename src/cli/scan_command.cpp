@@ -5,6 +5,7 @@
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
+#include "base/text.hpp"
 #include "scan/scan.hpp"
 #include "volume/words.hpp"
 
@@ -36,11 +37,43 @@ int parse_zone(const std::string& text) {
     return sign * (hours * 60 + minutes);
 }
 
+/// OFFSET,SYSTEM[,CLUSTER[,DATA]]
+Told parse_told(const std::string& text) {
+    const auto parts = split_list({text});
+    if (parts.size() < 2 || parts.size() > 4) {
+        throw Error(Trouble::usage,
+                    fmt::format("`{}` in --volume-at is not OFFSET,SYSTEM[,CLUSTER[,DATA]]; write for example "
+                                "1048576,FAT32,4096: where the volume began, its file system, the bytes of a "
+                                "cluster, and where the first cluster stands.",
+                                text));
+    }
+    Told out;
+    out.offset = size_from(parts[0], "volume-at");
+    for (const char* system : {"FAT12", "FAT16", "FAT32", "exFAT", "NTFS", "HFS+", "HFSX"}) {
+        if (folded(system) == folded(parts[1])) out.system = system;
+    }
+    if (out.system.empty())
+        throw Error(Trouble::usage, fmt::format("`{}` in --volume-at is no file system that this version reads; "
+                                                "give FAT12, FAT16, FAT32, exFAT, NTFS, HFS+ or HFSX.",
+                                                parts[1]));
+    if (parts.size() > 2) {
+        const auto cluster = size_from(parts[2], "volume-at");
+        if (cluster < 512 || cluster > (64u << 20) || (cluster & (cluster - 1)))
+            throw Error(Trouble::usage, fmt::format("`{}` in --volume-at is no size of a cluster; it is a power "
+                                                    "of two from 512 on.",
+                                                    parts[2]));
+        out.cluster_size = static_cast<std::uint32_t>(cluster);
+    }
+    if (parts.size() > 3) out.data_offset = size_from(parts[3], "volume-at");
+    return out;
+}
+
 void print_result(const ScanOptions& options, const ScanResult& result) {
     for (const auto& v : result.volumes) {
-        print("volume {}  {}{}, {} at offset {}{}\n", v.number, v.file_system,
+        const bool former = v.state == VolumeState::former;
+        print("volume {}  {}{}{}, {} at offset {}{}\n", v.number, former ? "former " : "", v.file_system,
               v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size), grouped(v.offset),
-              by_own_head(v) ? "" : ", found by the " + v.found_by);
+              by_own_head(v) ? "" : ", " + how_found(v));
     }
     if (result.was_complete) {
         print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
@@ -85,11 +118,19 @@ int run(const std::vector<std::string>& arguments) {
         "how far: volumes (seconds), or traces (a sweep over the whole source, for volumes that no map leads "
         "to)")("unreadable", po::value<std::string>()->default_value(""),
                "CSV of `offset,length`: ranges to treat as unreadable")(
+        "volume-at", po::value<std::vector<std::string>>()->composing(),
+        "OFFSET,SYSTEM[,CLUSTER[,DATA]]: a former volume began there, with clusters of so many bytes, the "
+        "first of them at DATA; for what the sweep cannot tell")(
+        "without-volume", po::value<std::vector<int>>()->composing(),
+        "the number of a former volume that is none")(
         "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
         "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
     const auto given = parse(scan_command(), options, {"SOURCE"}, arguments);
     if (!given) return done;
-    const auto reach = (*given)["reach"].as<std::string>();
+    const bool hints = given->count("volume-at") || given->count("without-volume");
+    // Former volumes are made of what a sweep finds.
+    const auto reach =
+        hints && (*given)["reach"].defaulted() ? "traces" : (*given)["reach"].as<std::string>();
     if (reach == "content")
         throw Error(
             Trouble::usage,
@@ -102,6 +143,14 @@ int run(const std::vector<std::string>& arguments) {
     scan_options.shelf_path =
         given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
     scan_options.reach = reach;
+    if (hints && reach != "traces")
+        throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces.");
+    if (given->count("volume-at")) {
+        for (const auto& text : (*given)["volume-at"].as<std::vector<std::string>>())
+            scan_options.told.push_back(parse_told(text));
+    }
+    if (given->count("without-volume"))
+        scan_options.without = (*given)["without-volume"].as<std::vector<int>>();
     scan_options.unreadable_list = (*given)["unreadable"].as<std::string>();
     scan_options.read.code_page = (*given)["code-page"].as<std::string>();
     if (given->count("zone")) scan_options.read.zone_minutes = parse_zone((*given)["zone"].as<std::string>());

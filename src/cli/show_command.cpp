@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <sstream>
 
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
@@ -24,6 +25,7 @@ class EntryPrinter {
     void show() {
         head();
         times();
+        volume();
         if (!e_.is_dir) {
             pieces();
             evidence();
@@ -144,6 +146,20 @@ class EntryPrinter {
             out += fmt::format("{}left {:+.{}f} %", out.empty() ? "" : ", ", 100 * e.left,
                                e.left > -0.01f ? 1 : 0);
         return out;
+    }
+
+    /// Of an entry of a former volume: what its geometry is known by.
+    void volume() const {
+        if (e_.origin != Origin::former || !e_.volume) return;
+        for (const auto& v : shelf_.volumes()) {
+            if (v.number != *e_.volume) continue;
+            title("VOLUME");
+            auto text = fmt::format("Former {}, clusters of {}, {}.", v.file_system,
+                                    human_size(v.cluster_size), how_found(v));
+            std::istringstream votes(v.votes);
+            for (std::string vote; std::getline(votes, vote);) text += " " + vote;
+            for (const auto& part : wrapped(text, terminal_.width() - 3)) print("   {}\n", part);
+        }
     }
 
     void evidence() const {

@@ -24,6 +24,16 @@ Rows rows_of(const Shelf& shelf, Shelf::TallyBy by) {
     return out;
 }
 
+Rows live_by_volume(const Shelf& shelf) {
+    Rows out;
+    for (const auto& t : shelf.tally(Shelf::TallyBy::live_volume)) {
+        auto& row = out[t.key.empty() ? 0 : std::stoi(t.key)];
+        (t.is_dir ? row.folders : row.files) += t.entries;
+        row.bytes += t.is_dir ? 0 : t.bytes;
+    }
+    return out;
+}
+
 Totals totals_of(const Rows& by_origin) {
     Totals out;
     for (const auto& [origin, c] : by_origin) {
@@ -53,6 +63,36 @@ std::vector<Volume> best_first(std::vector<Volume> volumes, const Rows& by_volum
 }
 
 namespace {
+/// Does a volume look as if it had just been formatted? Hardly anything is on it then.
+bool looks_formatted(const Volume& v, const Counts& live) {
+    constexpr std::uint64_t few = 50;
+    return v.state == VolumeState::present && live.files < few && live.bytes < v.size / few;
+}
+
+/// What stood on volumes before would have to be swept for; true when there is such a one.
+bool add_format_advice(const Shelf& shelf, std::vector<std::string>& out) {
+    const auto scans = shelf.scans();
+    if (shelf.has_scanned("traces") || scans.empty()) return false;
+    std::string fresh;
+    const auto live = live_by_volume(shelf);
+    for (const auto& v : shelf.volumes()) {
+        const auto it = live.find(v.number);
+        if (!looks_formatted(v, it == live.end() ? Counts() : it->second)) continue;
+        fresh += fmt::format("{}{}", fresh.empty() ? "" : ", ", v.number);
+    }
+    if (fresh.empty()) return false;
+    const auto& seconds = scans.back().sweep_seconds;
+    out.push_back(fmt::format(
+        "Volume {} looks freshly formatted: hardly anything is on it. What was there before has to be swept "
+        "for over the whole source{}: undershelf scan {} --shelf {} --reach traces",
+        fresh,
+        seconds ? fmt::format(", which takes about {} at the rate it has just been read",
+                              *seconds < 1 ? "a second" : human_time(*seconds))
+                : "",
+        shelf.source().path, shelf.path()));
+    return true;
+}
+
 /// What the volumes themselves say: discarded space, or a fresh format.
 void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std::string>& out) {
     bool discards = false;
@@ -65,16 +105,11 @@ void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std
             "Names come back; contents do not. Stop using the drive at once, for what little is left.",
             v.number, said));
     }
-    if (totals.lost.files > 0 || discards) return;
-    if (totals.live.files < 3) {
-        out.push_back(
-            "The volume looks freshly formatted: hardly anything is on it, and nothing deleted was found. "
-            "What was there before would have to be searched for over the whole source.");
-    } else {
+    if (add_format_advice(shelf, out) || totals.lost.files > 0 || discards) return;
+    if (totals.live.files >= 3)
         out.push_back(
             "No deleted file was found: nothing on the volume tells of one any more. If the customer is "
             "sure, it was another drive, or the entries were written over.");
-    }
 }
 
 }  // namespace

@@ -20,6 +20,9 @@ using Rows = std::map<int, Counts>;
 /// By the number of an origin, a kind or a volume.
 Rows rows_of(const Shelf& shelf, Shelf::TallyBy by);
 
+/// What is live on each volume.
+Rows live_by_volume(const Shelf& shelf);
+
 struct Totals {
     Counts live, lost;
 };

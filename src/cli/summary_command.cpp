@@ -1,5 +1,7 @@
 #include <fmt/format.h>
 
+#include <sstream>
+
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/summary.hpp"
@@ -42,17 +44,23 @@ void print_counts(const Terminal& terminal, const std::string& title, const Rows
 }
 
 /// How a volume was found, where that is not by a head whose structures all hold.
-std::string how_found(const Volume& v) {
+std::string about(const Volume& v) {
+    if (v.state == VolumeState::former) {
+        auto out = fmt::format("Volume {} is a former one, {}.", v.number, how_found(v));
+        std::istringstream votes(v.votes);
+        for (std::string line; std::getline(votes, line);) out += " " + line;
+        return out;
+    }
     if (by_own_head(v) && v.support >= 1) return {};
-    return fmt::format(
-        "Volume {} was found by the {}; {} of the structures it points to are where they should be.",
-        v.number, v.found_by, share_in_words(v.support));
+    return fmt::format("Volume {} was {}; {} of the structures it points to are where they should be.",
+                       v.number, how_found(v), share_in_words(v.support));
 }
 
 /// Best first. Returns what is to be said of some of them.
 std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& terminal) {
     Table table(terminal, {{"VOLUME", 8},
                            {"SYSTEM", 8},
+                           {"STATE", 8},
                            {"LABEL", 14},
                            {"SIZE", 12, true},
                            {"OFFSET", 18, true},
@@ -64,10 +72,10 @@ std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& termi
     std::vector<std::string> notes;
     for (const auto& v : best_first(shelf.volumes(), counts)) {
         const auto& c = counts[v.number];
-        table.row({std::to_string(v.number), v.file_system, v.label.empty() ? "-" : v.label,
+        table.row({std::to_string(v.number), v.file_system, std::string(word(v.state)), v.label.empty() ? "-" : v.label,
                    human_size(v.size), grouped(v.offset), human_size(v.cluster_size), number(c.files),
                    number(likely_or_better(c)), "  " + (v.serial.empty() ? "-" : v.serial)});
-        if (const auto how = how_found(v); !how.empty()) notes.push_back(how);
+        if (const auto how = about(v); !how.empty()) notes.push_back(how);
     }
     table.print();
     return notes;

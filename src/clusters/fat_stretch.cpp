@@ -13,34 +13,42 @@ constexpr std::size_t sector = 512;
 constexpr unsigned fewest_agreeing = 12;
 
 /// Entry `i` of a sector; 12-bit ones begin `skip` half-bytes into it.
-std::uint32_t entry_at(const std::uint8_t* s, unsigned bits, std::size_t i, std::size_t skip) {
-    if (bits == 32) {
+template <unsigned bits>
+std::uint32_t entry_at(const std::uint8_t* s, std::size_t i, std::size_t skip) {
+    if constexpr (bits == 32) {
         std::uint32_t v;
         std::memcpy(&v, s + 4 * i, 4);
         return v;
     }
-    if (bits == 16) return static_cast<std::uint32_t>(s[2 * i] | s[2 * i + 1] << 8);
+    if constexpr (bits == 16) return static_cast<std::uint32_t>(s[2 * i] | s[2 * i + 1] << 8);
     const auto nibble = 3 * i + skip;
     const auto at = nibble / 2;
     const auto pair = static_cast<std::uint32_t>(s[at] | s[at + 1] << 8);
     return nibble % 2 ? pair >> 4 : pair & 0xFFF;
 }
 
+/// A look at a few neighbours turns away what does not count up anywhere.
+template <unsigned bits>
+bool counts_up(const std::uint8_t* s, std::uint32_t mask, std::size_t skip) {
+    constexpr std::size_t entries = sector * 8 / bits - 2;
+    for (std::size_t i = entries / 8; i < entries; i += entries / 5) {
+        if ((entry_at<bits>(s, i + 1, skip) & mask) == (entry_at<bits>(s, i, skip) & mask) + 1) return true;
+    }
+    return false;
+}
+
 /// The table's start that most entries of the sector speak for. `skip`: half-bytes before its first entry.
-std::optional<std::uint64_t> table_by(const std::uint8_t* s, std::uint64_t place, unsigned bits,
-                                      std::uint32_t mask, std::size_t skip) {
+template <unsigned bits>
+std::optional<std::uint64_t> table_by(const std::uint8_t* s, std::uint64_t place, std::uint32_t mask,
+                                      std::size_t skip) {
+    if (!counts_up<bits>(s, mask, skip)) return std::nullopt;
     const auto entries = (sector * 8 - 4 * skip) / bits - (bits == 12);
-    // A look at a few neighbours turns away what does not count up anywhere.
-    bool counts = false;
-    for (std::size_t i = entries / 8; i + 1 < entries && !counts; i += entries / 6)
-        counts = (entry_at(s, bits, i + 1, skip) & mask) == (entry_at(s, bits, i, skip) & mask) + 1;
-    if (!counts) return std::nullopt;
     // Where the vote goes is where the longest count up lies; entries apart from it then agree or do not.
     std::int64_t best = 0;
     unsigned run = 0, longest = 0, all = 0;
     for (std::size_t i = 0; i + 1 < entries; ++i) {
-        const auto v = entry_at(s, bits, i, skip) & mask;
-        const bool next = v > 2 && (entry_at(s, bits, i + 1, skip) & mask) == v + 1;
+        const auto v = entry_at<bits>(s, i, skip) & mask;
+        const bool next = v > 2 && (entry_at<bits>(s, i + 1, skip) & mask) == v + 1;
         run = next ? run + 1 : 0;
         if (run <= longest) continue;
         longest = run;
@@ -53,21 +61,33 @@ std::optional<std::uint64_t> table_by(const std::uint8_t* s, std::uint64_t place
     const auto start = static_cast<std::uint64_t>(best) / 2;
     for (std::size_t i = 0; i < entries; ++i) {
         const auto index = (2 * (place - start) + skip) * 4 / bits + i;
-        all += (entry_at(s, bits, i, skip) & mask) == ((index + 1) & mask);
+        all += (entry_at<bits>(s, i, skip) & mask) == ((index + 1) & mask);
     }
     return all >= fewest_agreeing ? std::optional(start) : std::nullopt;
 }
 
-std::optional<FatStretch> stretch_at(Bytes bytes, std::uint64_t place, unsigned bits, std::uint32_t mask) {
-    const std::size_t skips = bits == 12 ? 3 : 1;
+template <unsigned bits>
+std::optional<FatStretch> stretch_of_width(Bytes bytes, std::uint64_t place, std::uint32_t mask) {
+    constexpr std::size_t skips = bits == 12 ? 3 : 1;
     for (std::size_t skip = 0; skip < skips; ++skip) {
-        const auto start = table_by(bytes.data(), place, bits, bits == 32 ? mask : 0xFFFFFFFF, skip);
+        const auto start = table_by<bits>(bytes.data(), place, mask, skip);
         if (!start || *start > place) continue;
         // Of 12-bit entries the sector's place in its table tells where they begin.
         if (bits == 12 && (2 * (place - *start) + skip) % 3) continue;
         return FatStretch{{place, sector}, *start, bits};
     }
     return std::nullopt;
+}
+
+std::optional<FatStretch> stretch_at(Bytes bytes, std::uint64_t place, unsigned bits, std::uint32_t mask) {
+    switch (bits) {
+        case 12:
+            return stretch_of_width<12>(bytes, place, 0xFFFFFFFF);
+        case 16:
+            return stretch_of_width<16>(bytes, place, 0xFFFFFFFF);
+        default:
+            return stretch_of_width<32>(bytes, place, mask);
+    }
 }
 
 }  // namespace

@@ -35,6 +35,11 @@ std::string about_layout(const Evidence& e) {
             return "Its chain runs into clusters of another file; one of the two is wrong.";
         case Fact::chain_leaves_volume:
             return fmt::format("Its chain leaves the volume after {} clusters.", e.a);
+        case Fact::former_chain:
+            return fmt::format("Its chain stands in what is left of the former volume's FAT; it lies in {}.",
+                               e.a == 1 ? "one run" : fmt::format("{} runs", e.a));
+        case Fact::deleted_before:
+            return "It had been deleted before its volume was formatted over.";
         case Fact::single_cluster:
             return "One cluster is enough for it, and its start is recorded: nothing is guessed.";
         case Fact::contiguous:

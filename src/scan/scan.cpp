@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <chrono>
 #include <filesystem>
 
 #include "layout/find_volumes.hpp"
@@ -135,6 +136,28 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
     return true;
 }
 
+/// How long reading all of the source would take, by a few MiB of it; no more than half a second is spent on
+/// that.
+std::optional<double> time_to_read(const Source& source) {
+    using Clock = std::chrono::steady_clock;
+    constexpr std::uint64_t at_a_time = 4 << 20, most = 64 << 20;
+    const auto ranges = source.data_ranges();
+    ByteVector bytes(at_a_time);
+    std::uint64_t read = 0;
+    const auto began = Clock::now();
+    auto spent = std::chrono::duration<double>();
+    for (const auto& r : ranges) {
+        for (std::uint64_t at = 0; at < r.length && read < most && spent.count() < 0.5; at += at_a_time) {
+            const auto n = std::min(at_a_time, r.length - at);
+            source.read(r.offset + at, MutableBytes(bytes).first(static_cast<std::size_t>(n)));
+            read += n;
+            spent = Clock::now() - began;
+        }
+    }
+    if (read == 0) return std::nullopt;
+    return spent.count() * static_cast<double>(total_length(ranges)) / static_cast<double>(read);
+}
+
 void run_passes(const Source& source, const ScanOptions& options, const Hints& hints, Volumes& volumes,
                 ShelfWriter& shelf, ScanResult& result, Progress& progress) {
     shelf.begin_scan(options.reach);
@@ -150,6 +173,9 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     if (!progress.stopped()) find_same_content(source, shelf, progress);
     shelf.set_unreadable(source.unreadable());  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
+    if (!result.interrupted && options.reach == "volumes") {
+        if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
+    }
     shelf.end_scan(result.interrupted ? "interrupted" : "done");
 }
 

@@ -16,7 +16,8 @@ CREATE TABLE source_samples(
     offset INTEGER PRIMARY KEY, length INTEGER NOT NULL, sha256 TEXT NOT NULL);
 CREATE TABLE settings(name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE scans(
-    id INTEGER PRIMARY KEY, reach TEXT NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL);
+    id INTEGER PRIMARY KEY, reach TEXT NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL,
+    sweep_seconds REAL);
 CREATE TABLE volumes(
     number INTEGER PRIMARY KEY, family TEXT NOT NULL, file_system TEXT NOT NULL, offset INTEGER NOT NULL,
     size INTEGER NOT NULL, cluster_size INTEGER NOT NULL, label TEXT NOT NULL, serial TEXT NOT NULL,
@@ -67,6 +68,7 @@ ALTER TABLE entries ADD COLUMN complete INTEGER;
 ALTER TABLE entries ADD COLUMN holds_to INTEGER;
 ALTER TABLE entries ADD COLUMN proven_to INTEGER;
 ALTER TABLE entries ADD COLUMN revision INTEGER;
+ALTER TABLE scans ADD COLUMN sweep_seconds REAL;
 DELETE FROM settings WHERE name = 'sweep';
 UPDATE scans SET state = 'interrupted' WHERE reach = 'traces';
 )sql";
@@ -77,6 +79,7 @@ CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS vot
     FROM main.volumes;
 CREATE TEMP VIEW entries AS SELECT *, NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete,
     NULL AS holds_to, NULL AS proven_to, NULL AS revision FROM main.entries;
+CREATE TEMP VIEW scans AS SELECT *, NULL AS sweep_seconds FROM main.scans;
 CREATE TEMP TABLE set_aside(
     id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,
     key_b INTEGER NOT NULL, stream TEXT NOT NULL, name TEXT NOT NULL, merged_into INTEGER);

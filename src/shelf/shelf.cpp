@@ -278,10 +278,13 @@ std::optional<SetAside> Shelf::set_aside(std::int64_t id) const {
 
 std::vector<ScanRecord> Shelf::scans() const {
     std::vector<ScanRecord> out;
-    SQLite::Statement q(*db_, "SELECT reach, started, coalesce(ended, ''), state FROM scans ORDER BY id");
-    while (q.executeStep())
+    SQLite::Statement q(
+        *db_, "SELECT reach, started, coalesce(ended, ''), state, sweep_seconds FROM scans ORDER BY id");
+    while (q.executeStep()) {
         out.push_back({q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString(),
-                       q.getColumn(3).getString()});
+                       q.getColumn(3).getString(), {}});
+        if (!q.getColumn(4).isNull()) out.back().sweep_seconds = q.getColumn(4).getDouble();
+    }
     return out;
 }
 
@@ -402,8 +405,8 @@ std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
     const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
     SQLite::Statement q(*db_,
                         fmt::format("SELECT {0}, grade, is_dir, count(*), total(size) FROM entries WHERE "
-                                    "system = 0 GROUP BY {0}, grade, is_dir",
-                                    column));
+                                    "system = 0{1} GROUP BY {0}, grade, is_dir",
+                                    column, by == TallyBy::live_volume ? " AND origin = 0" : ""));
     std::vector<Tally> out;
     while (q.executeStep()) {
         out.push_back({q.getColumn(0).getString(), static_cast<Grade>(q.getColumn(1).getInt()),

@@ -59,6 +59,7 @@ struct ShelfEntry {
 
 struct ScanRecord {
     std::string reach, started, ended, state;  ///< state: running, done, interrupted
+    std::optional<double> sweep_seconds;       ///< what a sweep would take, by the rate it read with
 };
 
 struct SourceRecord {
@@ -106,7 +107,8 @@ class Shelf {
         bool is_dir = false;
         std::uint64_t entries = 0, bytes = 0;
     };
-    enum class TallyBy { origin, kind, volume };
+    /// live_volume: by volume, of live entries alone.
+    enum class TallyBy { origin, kind, volume, live_volume };
     std::vector<Tally> tally(TallyBy by) const;
 
     /// Lost files that a live file holds byte for byte.

@@ -192,6 +192,13 @@ void ShelfWriter::end_scan(const std::string& state) {
     commit();
 }
 
+void ShelfWriter::set_sweep_estimate(double seconds) {
+    SQLite::Statement s(*db_, "UPDATE scans SET sweep_seconds = ? WHERE id = ?");
+    s.bind(1, seconds);
+    s.bind(2, scan_);
+    s.exec();
+}
+
 void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
     SQLite::Statement s(*db_, "INSERT INTO volumes VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,'waiting',?,?,?,0)");
     for (const auto& v : volumes) {

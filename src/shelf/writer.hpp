@@ -48,6 +48,8 @@ class ShelfWriter {
 
     void begin_scan(const std::string& reach);
     void end_scan(const std::string& state);
+    /// What a sweep over the source would take.
+    void set_sweep_estimate(double seconds);
 
     void set_volumes(const std::vector<Volume>& volumes);
     /// `waiting`, `reading` or `read`.

@@ -46,6 +46,11 @@ bool by_own_head(const Volume& v) {
     return v.found_by == "boot sector" || v.found_by == "volume header";
 }
 
+std::string how_found(const Volume& v) {
+    if (v.found_by == "told") return "as told";
+    return (v.found_by.starts_with("folders") ? "found by " : "found by the ") + v.found_by;
+}
+
 std::optional<Origin> origin_from_word(std::string_view text) {
     return from<Origin>(origins, text);
 }

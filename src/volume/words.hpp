@@ -2,6 +2,7 @@
 // The words for the model's values, as they are listed, asked for and exported.
 
 #include <optional>
+#include <string>
 #include <string_view>
 
 #include "volume/model.hpp"
@@ -16,6 +17,8 @@ std::string_view word(VolumeState state);
 
 /// Was a volume found as most are, by its own head? Other ways are worth saying.
 bool by_own_head(const Volume& volume);
+/// `found by the old boot sector`, `as told`.
+std::string how_found(const Volume& volume);
 
 std::optional<Origin> origin_from_word(std::string_view text);
 std::optional<Grade> grade_from_word(std::string_view text);
