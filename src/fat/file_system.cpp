@@ -161,7 +161,8 @@ class FatFileSystem final : public FileSystem {
 
     std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
                                        const ReadOptions& options) const override {
-        if (volume.state == VolumeState::former) return open_former(source, volume, traces, options);
+        if (volume.state == VolumeState::former && !volume.geometry.empty())
+            return open_former(source, volume, traces, options);
         const auto g = volume.geometry.empty() ? read_geometry(source, volume.head_offset)
                                                : unpack_geometry(NumberLines(volume.geometry));
         if (!g) {

@@ -200,16 +200,26 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         const auto view = shelf.view();
         result.was_complete = view.has_scanned(options.reach) || view.has_scanned("traces");
     }
+    if (!fresh) {
+        for (const auto& r : layout.volumes) shelf.set_grid_start(r.volume);
+        shelf.commit();
+    }
     Volumes volumes(layout, shelf);
     if (fresh) volumes.add(layout.volumes);
-    Hints hints(shelf);
+    const Hints before(shelf);
+    auto hints = before;
     for (const auto& told : options.told) hints.add(told);
     for (const auto number : options.without) hints.leave_out(shelf, number);
     if (!options.told.empty() || !options.without.empty()) {
         hints.save(shelf);
         result.was_complete = false;
     }
-    if (!result.was_complete) run_passes(*source, options, hints, volumes, shelf, result, progress);
+    try {
+        if (!result.was_complete) run_passes(*source, options, hints, volumes, shelf, result, progress);
+    } catch (const Error&) {
+        before.save(shelf);  // what cannot be is not said again
+        throw;
+    }
     const auto view = shelf.view();
     result.volumes = view.volumes();
     result.entries = view.count({});

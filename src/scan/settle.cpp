@@ -128,6 +128,12 @@ Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
                                 told.system));
     if (!told.cluster_size) {
         if (auto r = fs->recognise(source_, told.offset, options_)) {
+            for (const auto& life : known.present) {
+                if (life.volume.family == r->volume.family && life.volume.offset == r->volume.offset)
+                    throw Error(Trouble::usage,
+                                fmt::format("The {} volume at offset {} is present, as volume {}.",
+                                            r->volume.file_system, told.offset, life.volume.number));
+            }
             r->volume.state = VolumeState::former;
             r->volume.found_by = "told";
             return r->volume;

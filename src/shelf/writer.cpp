@@ -225,6 +225,17 @@ void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
     commit();
 }
 
+void ShelfWriter::set_grid_start(const Volume& v) {
+    SQLite::Statement s(*db_,
+                        "UPDATE volumes SET grid_start = ? WHERE family = ? AND offset = ? AND cluster_size = "
+                        "? AND state = 'present' AND grid_start = 0");
+    s.bind(1, static_cast<std::int64_t>(v.grid_start));
+    s.bind(2, v.family);
+    s.bind(3, static_cast<std::int64_t>(v.offset));
+    s.bind(4, v.cluster_size);
+    s.exec();
+}
+
 std::string ShelfWriter::volume_progress(int number) const {
     SQLite::Statement q(*db_, "SELECT progress FROM volumes WHERE number = ?");
     q.bind(1, number);

@@ -52,6 +52,8 @@ class ShelfWriter {
     void set_sweep_estimate(double seconds);
 
     void set_volumes(const std::vector<Volume>& volumes);
+    /// Where the clusters of a volume begin that is there already; older shelves did not say.
+    void set_grid_start(const Volume& volume);
     /// `waiting`, `reading` or `read`.
     std::string volume_progress(int number) const;
     void set_volume_progress(int number, const std::string& progress);

@@ -9,6 +9,7 @@
 
 #include "ntfs/structures.hpp"
 #include "support/disk_image.hpp"
+#include "support/exfat_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/heads.hpp"
 #include "support/ntfs_image.hpp"
@@ -45,6 +46,17 @@ class Hostile : public ::testing::Test {
     Ran scan(const ByteVector& bytes) {
         folder.write("a.img", bytes);
         return run("scan a.img --shelf a.shelf");
+    }
+    /// Sweeps a source made of copies of one sector, each changed by `vary` by its number.
+    template <class Vary>
+    Ran sweep(ByteVector sector, std::size_t copies, const Vary& vary) {
+        ByteVector bytes;
+        for (std::size_t i = 0; i < copies; ++i) {
+            vary(sector, i);
+            bytes.insert(bytes.end(), sector.begin(), sector.end());
+        }
+        folder.write("a.img", bytes);
+        return run("scan a.img --shelf a.shelf --reach traces");
     }
     static std::size_t lines_of(const std::string& text) {
         return static_cast<std::size_t>(std::count(text.begin(), text.end(), '\n'));
@@ -165,6 +177,103 @@ TEST_F(Hostile, DeletedFilesThatClaimEverything) {
     EXPECT_NE(scan(card.bytes()).status, 3);
     EXPECT_EQ(rows("--lost").size(), 400u);
     EXPECT_THAT(run("scan a.img --shelf a.shelf").err, HasSubstr("many times more than the volume holds"));
+}
+
+// Sources that are nothing but what a sweep looks for: it ends, and what it leaves out it says.
+
+namespace {
+constexpr std::size_t many = 60'000;
+
+ByteVector folder_sector() {
+    FatImage card;
+    card.make_folder(10, 0);
+    card.add(10, {"CUES    CSV", {}, 11, 900});
+    const auto at = static_cast<std::ptrdiff_t>(card.cluster_offset(10));
+    return {card.bytes().begin() + at, card.bytes().begin() + at + 512};
+}
+}  // namespace
+
+TEST_F(Hostile, NothingButFoldersOfOneNumber) {
+    const auto ran = sweep(folder_sector(), many, [](ByteVector&, std::size_t) {});
+    EXPECT_THAT(ran.err, HasSubstr("pieces of what may be FAT"));
+    EXPECT_EQ(ran.status, 1);
+}
+
+TEST_F(Hostile, NothingButFoldersThatAgree) {
+    const auto ran = sweep(folder_sector(), many, [](ByteVector& s, std::size_t i) {
+        put_number(s, 26, (i + 2) & 0xFFFF, 2);
+        put_number(s, 20, (i + 2) >> 16, 2);
+    });
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    EXPECT_GE(lines_of(run("list a.shelf --format jsonl").out), many);
+}
+
+TEST_F(Hostile, NothingButFoldersThatDisagree) {
+    const auto ran = sweep(folder_sector(), many, [](ByteVector& s, std::size_t i) {
+        const auto n = (i * 2654435761u) % 1'000'003;
+        put_number(s, 26, n & 0xFFFF, 2);
+        put_number(s, 20, n >> 16, 2);
+    });
+    EXPECT_LE(ran.status, 1);
+    EXPECT_GE(ran.status, 0);
+}
+
+TEST_F(Hostile, NothingButEntrySets) {
+    exfat::Image card;
+    const auto at = card.add(exfat::root, {.name = u"acts", .start = 20, .size = 4096, .folder = true});
+    ByteVector sector(card.bytes.begin() + static_cast<std::ptrdiff_t>(at),
+                      card.bytes.begin() + static_cast<std::ptrdiff_t>(at) + 96);
+    sector.resize(512);
+    const auto ran = sweep(sector, many, [](ByteVector& s, std::size_t i) {
+        put_number(s, 52, 2 + i % 50'000, 4);
+        put_number(s, 2, undershelf::exfat::set_checksum(Bytes(s).first(96)), 2);
+    });
+    EXPECT_LE(ran.status, 1);
+    EXPECT_GE(ran.status, 0);
+}
+
+TEST_F(Hostile, NothingButFileRecords) {
+    const auto record = ntfs::plain_record(30, 1, 1, {});
+    const auto ran = sweep(record, many / 2, [](ByteVector& r, std::size_t i) { put_number(r, 44, i, 4); });
+    EXPECT_LE(ran.status, 1);
+    EXPECT_GE(ran.status, 0);
+    const auto told = run("scan a.img --shelf a.shelf --volume-at 0,NTFS,4096");
+    EXPECT_EQ(told.status, 0) << told.err;
+}
+
+TEST_F(Hostile, NothingButTreeNodes) {
+    // A leaf with one thread record of a folder without a name.
+    ByteVector node(512);
+    node[8] = 0xFF;
+    node[9] = 1;
+    node[11] = 1;
+    const std::size_t key = 14;
+    node[key + 1] = 6;
+    node[key + 5] = 20;
+    node[key + 9] = 3;
+    node[key + 11 + 6] = 2;
+    node[510 + 1] = 14;
+    node[508 + 1] = 14 + 8 + 10 + 8;
+    const auto ran = sweep(node, many, [](ByteVector& n, std::size_t i) {
+        put_number(n, 18, 0, 2);
+        n[14 + 4] = static_cast<std::uint8_t>(i >> 8);
+        n[14 + 5] = static_cast<std::uint8_t>(i | 1);
+    });
+    EXPECT_LE(ran.status, 1);
+    EXPECT_GE(ran.status, 0);
+    const auto told = run("scan a.img --shelf a.shelf --volume-at 0,HFS+,4096");
+    EXPECT_LE(told.status, 1) << told.err;
+    EXPECT_GE(told.status, 0);
+}
+
+TEST_F(Hostile, NothingButStretchesOfFats) {
+    ByteVector sector(512);
+    const auto ran = sweep(sector, many, [](ByteVector& s, std::size_t i) {
+        const auto first = 3 + i * 977 % 1'000'000;
+        for (std::size_t k = 0; k < 128; ++k) put_number(s, k * 4, first / 128 * 128 + k + 1, 4);
+    });
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_THAT(ran.err, HasSubstr("holds no volume"));
 }
 
 }  // namespace undershelf::test

@@ -1,0 +1,93 @@
+#include "shelf/schema.hpp"
+
+#include <gtest/gtest.h>
+
+#include "scan/scan.hpp"
+#include "shelf/shelf.hpp"
+#include "support/fat_image.hpp"
+#include "support/formatted_card.hpp"
+#include "support/shelf_rows.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// Takes out what version 2 added, so that the shelf is as version 1 left it.
+void make_version_1(const std::string& path) {
+    SQLite::Database db(path, SQLite::OPEN_READWRITE);
+    for (const char* column : {"grid_start", "geometry", "votes", "withdrawn"})
+        db.exec(std::string("ALTER TABLE volumes DROP COLUMN ") + column);
+    for (const char* column :
+         {"dates", "format", "checked", "complete", "holds_to", "proven_to", "revision"})
+        db.exec(std::string("ALTER TABLE entries DROP COLUMN ") + column);
+    db.exec("ALTER TABLE scans DROP COLUMN sweep_seconds");
+    for (const char* table : {"traces", "checkpoint", "traces_left_out", "set_aside"})
+        db.exec(std::string("DROP TABLE ") + table);
+    db.exec("PRAGMA user_version=1");
+}
+
+std::vector<std::string> paths(const std::string& shelf) {
+    std::vector<std::string> out;
+    Shelf(shelf).for_each({}, {}, [&](const ShelfEntry& e) {
+        out.push_back(std::to_string(e.id) + " " + e.path());
+        return true;
+    });
+    return out;
+}
+
+ScanOptions options(const std::string& image, const std::string& shelf, const std::string& reach) {
+    ScanOptions out;
+    out.source_path = image;
+    out.shelf_path = shelf;
+    out.reach = reach;
+    return out;
+}
+
+}  // namespace
+
+TEST(Schema, ShelvesOfVersionOneCanBeRead) {
+    const test::TemporaryFolder folder;
+    const auto image = folder.write("card.img", test::formatted_card().bytes());
+    const auto shelf = folder.at("a.shelf");
+    Progress progress;
+    scan(options(image, shelf, "volumes"), progress);
+    const auto expected = paths(shelf);
+    make_version_1(shelf);
+    EXPECT_EQ(paths(shelf), expected);
+    Shelf old(shelf, Shelf::Access::mark);
+    EXPECT_EQ(old.volumes().size(), 1u);
+    EXPECT_EQ(old.scans().size(), 1u);
+    EXPECT_FALSE(old.set_aside(1));
+    EXPECT_EQ(old.tally(Shelf::TallyBy::origin).size(), Shelf(shelf).tally(Shelf::TallyBy::origin).size());
+    EXPECT_GT(old.mark({}, true), 0u);
+    EXPECT_FALSE(old.pieces(1).empty());
+}
+
+TEST(Schema, AScanBringsVersionOneUp) {
+    const test::TemporaryFolder folder;
+    const auto image = folder.write("card.img", test::formatted_card().bytes());
+    const auto shelf = folder.at("a.shelf"), fresh = folder.at("fresh.shelf");
+    Progress progress;
+    scan(options(image, shelf, "volumes"), progress);
+    make_version_1(shelf);
+    EXPECT_FALSE(scan(options(image, shelf, "traces"), progress).was_complete);
+    scan(options(image, fresh, "volumes"), progress);
+    scan(options(image, fresh, "traces"), progress);
+    // Where a volume's clusters begin version 1 did not say, and the scan has seen.
+    EXPECT_EQ(test::shelf_rows(shelf, {"entries.dates", "settings.value"}),
+              test::shelf_rows(fresh, {"entries.dates", "settings.value"}));
+    EXPECT_EQ(SQLite::Database(shelf).execAndGet("PRAGMA user_version").getInt(), schema::version);
+}
+
+TEST(Schema, LaterVersionsAreRefused) {
+    const test::TemporaryFolder folder;
+    const auto image = folder.write("card.img", test::formatted_card().bytes());
+    const auto shelf = folder.at("a.shelf");
+    Progress progress;
+    scan(options(image, shelf, "volumes"), progress);
+    SQLite::Database(shelf, SQLite::OPEN_READWRITE).exec("PRAGMA user_version=99");
+    EXPECT_THROW(Shelf{shelf}, Error);
+}
+
+}  // namespace undershelf
