@@ -134,15 +134,19 @@ std::unique_ptr<Source> patched(const std::vector<Seed>& seeds, Bytes input) {
 }
 
 void read_all(const FileSystem& fs, const Source& source) {
-    Progress progress;
     for (const auto place : fs.copy_places({0, source.size()}, source.sector_size()))
         fs.recognise_copy(source, place);
     const auto found = fs.recognise(source, 0);
     if (!found) return;
     fs.space(source, found->volume);
-    CheckingSink sink(source, found->volume);
+    read_volume(fs, source, found->volume, NoTraces());
+}
+
+void read_volume(const FileSystem& fs, const Source& source, const Volume& volume, const TraceStore& traces) {
+    Progress progress;
+    CheckingSink sink(source, volume);
     try {
-        const auto reader = fs.open(source, found->volume, NoTraces(), {});
+        const auto reader = fs.open(source, volume, traces, {});
         reader->read(sink, progress);
         reader->remnants(sink, progress);
     } catch (const Error&) {

@@ -20,6 +20,8 @@ std::vector<Seed> seeds_of(std::vector<ByteVector> volumes);
 /// a sector, two an offset in it, one the number of bytes (1 to 16), which come next.
 std::unique_ptr<Source> patched(const std::vector<Seed>& seeds, Bytes input);
 
+/// Reads a volume and looks at everything it hands over; traps as read_all() does.
+void read_volume(const FileSystem& fs, const Source& source, const Volume& volume, const TraceStore& traces);
 /// Recognises, reads and looks at everything a volume hands over. Traps when what it hands over breaks a
 /// promise of the model.
 void read_all(const FileSystem& fs, const Source& source);

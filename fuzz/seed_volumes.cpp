@@ -7,6 +7,7 @@
 #include "support/disk_image.hpp"
 #include "support/exfat_image.hpp"
 #include "support/fat_image.hpp"
+#include "support/formatted_card.hpp"
 #include "support/heads.hpp"
 #include "support/hfsplus_image.hpp"
 #include "support/ntfs_image.hpp"
@@ -138,6 +139,27 @@ std::vector<ByteVector> disks() {
     test::put_apple_map(apple, {{1, 63, "Apple", "Apple_partition_map"}, {64, 1000, "Studio", "Apple_HFS"}});
     test::put_volume(apple, 64 * 512, volume);
     return {mbr, gpt, apple};
+}
+
+std::vector<ByteVector> former_volumes() {
+    std::vector<ByteVector> out{test::formatted_card().bytes()};
+    for (auto& volume : fat_volumes()) {
+        // The second FAT stays.
+        const auto g = *fat::parse_boot_sector(Bytes(volume).first(512));
+        std::fill_n(volume.begin(), g.fat_offset + g.fat_size, 0);
+        out.push_back(std::move(volume));
+    }
+    for (auto& volume : exfat_volumes()) {
+        std::fill_n(volume.begin(), 24 * 512, 0);
+        out.push_back(std::move(volume));
+    }
+    for (auto* volumes : {ntfs_volumes, hfsplus_volumes}) {
+        for (auto& volume : volumes()) {
+            std::fill_n(volume.begin(), 2048, 0);
+            out.push_back(std::move(volume));
+        }
+    }
+    return out;
 }
 
 }  // namespace undershelf::fuzz

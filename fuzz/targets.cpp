@@ -14,6 +14,7 @@
 #include "scan/file_systems.hpp"
 #include "seed_volumes.hpp"
 #include "shelf/packing.hpp"
+#include "support/traces.hpp"
 
 namespace undershelf::fuzz {
 
@@ -46,6 +47,28 @@ void sweep(Bytes input) {
     const SweepBuffer buffer{input.subspan(1), input[0] * 7ull, (input.size() - 1) * 3 / 4};
     for (const auto* fs : file_systems()) fs->find_traces(buffer, counter);
     find_heads(buffer, file_systems());
+}
+
+/// Former volumes are made of what finders report, and read.
+void settle(Bytes input) {
+    static const auto seeds = seeds_of(former_volumes());
+    const auto source = patched(seeds, input);
+    const auto bytes = source->read_vector({0, std::min<std::uint64_t>(source->size(), 8 << 20)});
+    for (const auto* fs : file_systems()) {
+        const test::Traces traces(*fs, bytes);
+        for (const auto& r : test::settle(*fs, *source, traces))
+            fuzz::read_volume(*fs, *source, r.volume, traces);
+        const std::vector<PresentLife> present;
+        const std::vector<std::uint64_t> heads;
+        const RangeSet taken;
+        try {
+            const Told told{512, std::string(fs->family()), 1024u, 8192u};
+            const auto r = fs->as_told(told, {*source, traces, present, heads, taken, {}});
+            fuzz::read_volume(*fs, *source, r.volume, traces);
+        } catch (const Error&) {
+            // More must be said, or nothing is there.
+        }
+    }
 }
 
 /// A shelf may come from anywhere.
@@ -90,6 +113,7 @@ const std::vector<Target>& targets() {
                                          {"hfsplus", read_volume<hfsplus::file_system, hfsplus_volumes>},
                                          {"disk", find_on_disk},
                                          {"sweep", sweep},
+                                         {"settle", settle},
                                          {"unpack", unpack},
                                          {"select", select}};
     return all;

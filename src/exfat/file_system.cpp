@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <cstring>
 
-#include "base/text.hpp"
 #include "exfat/former.hpp"
 #include "exfat/geometry.hpp"
 #include "exfat/reader.hpp"
@@ -119,12 +118,7 @@ class ExfatFileSystem final : public FileSystem {
             r.remarks.push_back("The root folder does not name an allocation bitmap.");
         }
         v.support = good / 3.0;
-        if (const auto label = root.find<LabelEntry>(type_label); label && label->CharacterCount <= 11) {
-            std::u16string text;
-            for (int i = 0; i < label->CharacterCount; ++i)
-                text += static_cast<char16_t>(label->VolumeLabel[i].value());
-            v.label = utf8_from_utf16(text);
-        }
+        v.label = root.label();
         if (v.offset + v.size > source.size())
             r.remarks.push_back(fmt::format("The volume says it has {} bytes, {} more than the source holds.",
                                             v.size, v.offset + v.size - source.size()));

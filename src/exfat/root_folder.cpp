@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/text.hpp"
 #include "exfat/geometry.hpp"
 
 namespace undershelf::exfat {
@@ -31,6 +32,15 @@ void RootFolder::visit(const std::function<bool(Bytes slot)>& go_on) const {
             left -= length;
         }
     }
+}
+
+std::string RootFolder::label() const {
+    const auto entry = find<LabelEntry>(type_label);
+    if (!entry || entry->CharacterCount > 11) return {};
+    std::u16string text;
+    for (int i = 0; i < entry->CharacterCount; ++i)
+        text += static_cast<char16_t>(entry->VolumeLabel[i].value());
+    return utf8_from_utf16(text);
 }
 
 }  // namespace undershelf::exfat

@@ -3,6 +3,7 @@
 // its chain.
 
 #include <functional>
+#include <string>
 
 #include "clusters/chain.hpp"
 #include "exfat/structures.hpp"
@@ -29,6 +30,9 @@ class RootFolder {
         });
         return found;
     }
+
+    /// The volume's label; empty for none.
+    std::string label() const;
 
   private:
     const Source& source_;

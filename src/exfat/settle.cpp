@@ -12,6 +12,7 @@
 #include "content/signature.hpp"
 #include "exfat/entry_set.hpp"
 #include "exfat/former.hpp"
+#include "exfat/root_folder.hpp"
 #include "exfat/traces.hpp"
 
 namespace undershelf::exfat {
@@ -381,6 +382,12 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.found_by = c.found_by;
     v.support = c.evidence.share();
     v.geometry = pack_former(c.former);
+    if (c.state == VolumeState::present) {
+        const auto& g = c.former.geometry;
+        v.label = RootFolder(s_.source, g.grid(v.offset), fat_of(s_.source, v.offset, g),
+                             g.boot.FirstClusterOfRootDirectory.value())
+                      .label();
+    }
     for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
     return r;
 }
