@@ -11,6 +11,8 @@ constexpr std::size_t sector = 512;
 /// So many entries of one sector must agree; other data hardly counts up by itself, and less so from a place
 /// at a sector's start.
 constexpr unsigned fewest_agreeing = 12;
+/// A stretch ends where such a unit does: a live file may have the next one, and then only that is lost.
+constexpr std::uint64_t unit = 4096;
 
 /// Entry `i` of a sector; 12-bit ones begin `skip` half-bytes into it.
 template <unsigned bits>
@@ -103,8 +105,8 @@ std::vector<FatStretch> find_fat_stretches(const SweepBuffer& buffer, std::uint3
             const auto found = stretch_at(bytes, buffer.offset + at, bits, mask);
             if (!found) continue;
             auto* last = out.empty() ? nullptr : &out.back();
-            if (last && last->range.end() == found->range.offset && last->table == found->table &&
-                last->bits == bits) {
+            if (last && last->range.end() == found->range.offset && found->range.offset % unit &&
+                last->table == found->table && last->bits == bits) {
                 last->range.length += sector;
             } else {
                 out.push_back(*found);

@@ -10,7 +10,7 @@
 
 namespace undershelf::clusters {
 
-/// A stretch of whole sectors whose entries agree on where their table starts.
+/// A stretch of whole sectors, eight at most, whose entries agree on where their table starts.
 struct FatStretch {
     ByteRange range;          ///< in the source
     std::uint64_t table = 0;  ///< where entry 0 of its table stands in the source
