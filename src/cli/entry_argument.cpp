@@ -23,14 +23,15 @@ ShelfEntry entry_from(const Shelf& shelf, const std::string& id) {
         return false;
     });
     if (const auto aside = out ? std::nullopt : shelf.set_aside(number)) {
-        throw Error(Trouble::usage,
-                    aside->merged_into
-                        ? fmt::format("Entry {} turned out to be entry {}, which volume {} does not list any "
-                                      "more but a former volume does; ask for that one.",
-                                      number, *aside->merged_into, aside->volume)
-                        : fmt::format("Entry {} was listed in volume {}, and is told of no more since more of "
-                                      "the source was swept or settled anew.",
-                                      number, aside->volume));
+        throw Error(
+            Trouble::usage,
+            aside->merged_into
+                ? fmt::format("Entry {} turned out to be entry {}, which volume {} does not list any "
+                              "more but a former volume does; ask for that one.",
+                              number, *aside->merged_into, aside->volume)
+                : fmt::format("Entry {} was listed in volume {}, and is told of no more since more of "
+                              "the source was swept or settled anew.",
+                              number, aside->volume));
     }
     if (!out)
         throw Error(Trouble::usage,

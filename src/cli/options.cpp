@@ -107,8 +107,10 @@ std::uint64_t size_from(const std::string& text, const std::string& option) {
     // Also false for what is no number. No file has 2^63 bytes.
     const bool sensible = value >= 0 && value < 9223372036854775808.0;
     if (ec != std::errc{} || !sensible || power > units.size() || unit.size() > 1)
-        misuse(fmt::format("`{}` in --{} is not a size; write for example 500, 10k, 2M or 1.5G, and ranges as 10k..2M, 500.. or ..1G.", text,
-                           option));
+        misuse(
+            fmt::format("`{}` in --{} is not a size; write for example 500, 10k, 2M or 1.5G, and ranges as "
+                        "10k..2M, 500.. or ..1G.",
+                        text, option));
     return static_cast<std::uint64_t>(value);
 }
 

@@ -2,10 +2,10 @@
 
 #include <filesystem>
 
+#include "base/text.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
-#include "base/text.hpp"
 #include "scan/scan.hpp"
 #include "volume/words.hpp"
 
@@ -41,11 +41,12 @@ int parse_zone(const std::string& text) {
 Told parse_told(const std::string& text) {
     const auto parts = split_list({text});
     if (parts.size() < 2 || parts.size() > 4) {
-        throw Error(Trouble::usage,
-                    fmt::format("`{}` in --volume-at is not OFFSET,SYSTEM[,CLUSTER[,DATA]]; write for example "
-                                "1048576,FAT32,4096: where the volume began, its file system, the bytes of a "
-                                "cluster, and where the first cluster stands.",
-                                text));
+        throw Error(
+            Trouble::usage,
+            fmt::format("`{}` in --volume-at is not OFFSET,SYSTEM[,CLUSTER[,DATA]]; write for example "
+                        "1048576,FAT32,4096: where the volume began, its file system, the bytes of a "
+                        "cluster, and where the first cluster stands.",
+                        text));
     }
     Told out;
     out.offset = size_from(parts[0], "volume-at");
@@ -53,15 +54,17 @@ Told parse_told(const std::string& text) {
         if (folded(system) == folded(parts[1])) out.system = system;
     }
     if (out.system.empty())
-        throw Error(Trouble::usage, fmt::format("`{}` in --volume-at is no file system that this version reads; "
-                                                "give FAT12, FAT16, FAT32, exFAT, NTFS, HFS+ or HFSX.",
-                                                parts[1]));
+        throw Error(Trouble::usage,
+                    fmt::format("`{}` in --volume-at is no file system that this version reads; "
+                                "give FAT12, FAT16, FAT32, exFAT, NTFS, HFS+ or HFSX.",
+                                parts[1]));
     if (parts.size() > 2) {
         const auto cluster = size_from(parts[2], "volume-at");
         if (cluster < 512 || cluster > (64u << 20) || (cluster & (cluster - 1)))
-            throw Error(Trouble::usage, fmt::format("`{}` in --volume-at is no size of a cluster; it is a power "
-                                                    "of two from 512 on.",
-                                                    parts[2]));
+            throw Error(Trouble::usage,
+                        fmt::format("`{}` in --volume-at is no size of a cluster; it is a power "
+                                    "of two from 512 on.",
+                                    parts[2]));
         out.cluster_size = static_cast<std::uint32_t>(cluster);
     }
     if (parts.size() > 3) out.data_offset = size_from(parts[3], "volume-at");

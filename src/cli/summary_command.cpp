@@ -72,9 +72,10 @@ std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& termi
     std::vector<std::string> notes;
     for (const auto& v : best_first(shelf.volumes(), counts)) {
         const auto& c = counts[v.number];
-        table.row({std::to_string(v.number), v.file_system, std::string(word(v.state)), v.label.empty() ? "-" : v.label,
-                   human_size(v.size), grouped(v.offset), human_size(v.cluster_size), number(c.files),
-                   number(likely_or_better(c)), "  " + (v.serial.empty() ? "-" : v.serial)});
+        table.row({std::to_string(v.number), v.file_system, std::string(word(v.state)),
+                   v.label.empty() ? "-" : v.label, human_size(v.size), grouped(v.offset),
+                   human_size(v.cluster_size), number(c.files), number(likely_or_better(c)),
+                   "  " + (v.serial.empty() ? "-" : v.serial)});
         if (const auto how = about(v); !how.empty()) notes.push_back(how);
     }
     table.print();

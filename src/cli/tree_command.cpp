@@ -53,9 +53,9 @@ class TreePrinter {
         for (const auto& v : shelf.volumes()) {
             const auto root = -static_cast<std::int64_t>(v.number);
             if (!roots_.count(root) && !loose_.count(root)) continue;
-            const auto title = fmt::format("volume {}  {}{}{}", v.number,
-                                           v.state == VolumeState::former ? "former " : "", v.file_system,
-                                           v.label.empty() ? "" : " “" + v.label + "”");
+            const auto title =
+                fmt::format("volume {}  {}{}{}", v.number, v.state == VolumeState::former ? "former " : "",
+                            v.file_system, v.label.empty() ? "" : " “" + v.label + "”");
             print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
             children(std::move(roots_[root]), std::move(loose_[root]));
         }

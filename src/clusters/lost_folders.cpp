@@ -90,19 +90,20 @@ std::optional<LostFolders::Head> LostFolders::take_any() {
     return Head{cluster, 0};
 }
 
-std::optional<Cluster> LostFolders::next_of(Cluster last) const {
+std::optional<Cluster> LostFolders::next_of(Cluster last, How how) const {
     int looked = 0;
     for (auto it = parts_.upper_bound(last); it != parts_.end() && looked < most_candidates; ++it, ++looked) {
-        if (signs_.goes_on(last, *it)) return *it;
+        if (how == How::surely ? signs_.surely_goes_on(last, *it) : signs_.goes_on(last, *it)) return *it;
     }
     return std::nullopt;
 }
 
-std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters) {
+std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters, How how) {
     take({{first, 1}});
     std::vector<Run> runs{{first, 1}};
     std::uint64_t count = 1;
-    for (auto next = next_of(first); next && count < most_clusters; next = next_of(*next), ++count) {
+    for (auto next = next_of(first, how); next && count < most_clusters;
+         next = next_of(*next, how), ++count) {
         append_cluster(runs, *next);
         take({Run{*next, 1}});
     }

@@ -27,6 +27,8 @@ class FolderSigns {
     virtual Look look_at(Cluster cluster, Bytes first) const = 0;
     /// Can a folder go on from one cluster to the other, which stands behind it?
     virtual bool goes_on(Cluster before, Cluster after) const = 0;
+    /// The same, where an entry begins in one and ends in the other, so that nothing else can be.
+    virtual bool surely_goes_on(Cluster before, Cluster after) const = 0;
 };
 
 class LostFolders {
@@ -49,13 +51,14 @@ class LostFolders {
 
     /// The clusters of the folder that starts at `first`, as far as they can be followed: from each cluster
     /// to the nearest later one that can go on where it ends. Takes them.
-    std::vector<Run> follow(Cluster first, std::uint64_t most_clusters);
+    enum class How : std::uint8_t { likely, surely };
+    std::vector<Run> follow(Cluster first, std::uint64_t most_clusters, How how = How::likely);
     /// Somebody has these.
     void take(const std::vector<Run>& runs);
 
   private:
     void look_at(Cluster cluster);
-    std::optional<Cluster> next_of(Cluster last) const;
+    std::optional<Cluster> next_of(Cluster last, How how) const;
 
     const Source& source_;
     Grid grid_;

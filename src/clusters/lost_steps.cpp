@@ -15,21 +15,21 @@ constexpr std::size_t longest_extension = 16;
 constexpr int most_stepped = 64;
 }  // namespace
 
-void LostSteps::add(const Entry& e, Cluster start, std::int64_t written, bool guessed) {
+void LostSteps::add(const Entry& e, Cluster start, std::int64_t written, const LostLayout* layout) {
     auto ext = extension_of(e.name);
     if (ext.size() > longest_extension) ext.clear();
     const auto [it, fresh] = numbers_.emplace(ext, static_cast<std::uint32_t>(extensions_.size()));
     if (fresh) extensions_.push_back(std::move(ext));
-    files_.push_back({e.key, e.is_dir ? 0 : e.size, written, start, it->second, guessed, Start::unseen});
+    files_.push_back({e.key, e.is_dir ? 0 : e.size, written, start, it->second, layout, Start::unseen});
 }
 
-void LostSteps::add_guessed(const Entry& e, Cluster start, std::int64_t written) {
-    add(e, start, written, true);
+void LostSteps::add_guessed(const Entry& e, const LostLayout& layout, Cluster start, std::int64_t written) {
+    add(e, start, written, &layout);
 }
 
 void LostSteps::add_known(const Entry& e, const std::vector<Run>& runs, std::int64_t written) {
     if (runs.empty()) return;
-    add(e, runs.front().first, written, false);
+    add(e, runs.front().first, written, nullptr);
     if (runs.size() > 1 || e.is_dir) known_runs_.emplace(e.key, runs);
 }
 
@@ -46,13 +46,13 @@ void LostSteps::settle(Budget& budget, const Progress& progress, const std::func
         if (progress.stopped() || budget.spent(Budget::Cost::guess)) return;
         const auto& file = files_[i];
         const auto wanted = grid_.clusters_for(file.size);
-        if (!file.guessed || file.written == 0 || wanted < 2) continue;
+        if (!file.layout || file.written == 0 || wanted < 2) continue;
         std::vector<Run> avoid;
         LostLayout::Guess guess;
         int stepped = 0;
         for (;; ++stepped) {
-            guess = layout_.guess(file.start, wanted, file.written,
-                                  std::max<std::uint64_t>(1, budget.left(Budget::Cost::guess)), avoid);
+            guess = file.layout->guess(file.start, wanted, file.written,
+                                       std::max<std::uint64_t>(1, budget.left(Budget::Cost::guess)), avoid);
             budget.take(Budget::Cost::guess, guess.runs.size());
             const auto* met = stepped < most_stepped ? first_met(guess.runs, file) : nullptr;
             if (!met) break;
@@ -105,7 +105,7 @@ bool LostSteps::is_text(const File& file) const {
 std::vector<Run> LostSteps::runs_of(const File& file) const {
     if (const auto it = known_runs_.find(file.key); it != known_runs_.end()) return it->second;
     const auto wanted = std::max<std::uint64_t>(1, grid_.clusters_for(file.size));
-    if (file.guessed) return layout_.guess(file.start, wanted, file.written, 1024).runs;
+    if (file.layout) return file.layout->guess(file.start, wanted, file.written, 1024).runs;
     return {{file.start, static_cast<std::uint32_t>(std::min(wanted, grid_.end() - file.start))}};
 }
 

@@ -17,11 +17,10 @@ namespace undershelf::clusters {
 
 class LostSteps {
   public:
-    LostSteps(const Source& source, const Grid& grid, const LostLayout& layout)
-        : source_(source), grid_(grid), layout_(layout) {}
+    LostSteps(const Source& source, const Grid& grid) : source_(source), grid_(grid) {}
 
-    /// A lost file whose layout is guessed from its start.
-    void add_guessed(const Entry& entry, Cluster start, std::int64_t written);
+    /// A lost file whose layout is guessed from its start, by `layout`, which must stay.
+    void add_guessed(const Entry& entry, const LostLayout& layout, Cluster start, std::int64_t written);
     /// A lost file or folder that lies in these runs.
     void add_known(const Entry& entry, const std::vector<Run>& runs, std::int64_t written);
 
@@ -41,13 +40,13 @@ class LostSteps {
         std::uint64_t size = 0;  ///< bytes; 0: a folder
         std::int64_t written = 0;
         Cluster start = 0;
-        std::uint32_t ext = 0;  ///< index of extensions_
-        bool guessed = false;
+        std::uint32_t ext = 0;               ///< index of extensions_
+        const LostLayout* layout = nullptr;  ///< by which it is guessed; null where it is known
         Start seen = Start::unseen;
     };
     using Index = std::uint32_t;
 
-    void add(const Entry& entry, Cluster start, std::int64_t written, bool guessed);
+    void add(const Entry& entry, Cluster start, std::int64_t written, const LostLayout* layout);
     /// The first older file whose start stands in the runs of `file`.
     const File* first_met(const std::vector<Run>& runs, const File& file);
     bool stands(File& older, const File& file);
@@ -58,7 +57,6 @@ class LostSteps {
 
     const Source& source_;
     Grid grid_;
-    const LostLayout& layout_;
     std::vector<File> files_;  ///< once they are settled, by start
     std::vector<std::string> extensions_;
     std::unordered_map<std::string, std::uint32_t> numbers_;

@@ -28,13 +28,13 @@ class AroundLostFiles : public ::testing::Test {
     std::map<std::uint64_t, Runs> settled() {
         const auto source = test::memory_source(bytes);
         const LostLayout layout(grid, busy, live);
-        LostSteps steps(*source, grid, layout);
+        LostSteps steps(*source, grid);
         for (const auto& f : files) {
             Entry e;
             e.key = {f.id, 0};
             e.name = f.name;
             e.size = std::uint64_t{f.clusters} * cluster_size;
-            steps.add_guessed(e, f.start, f.written * minute);
+            steps.add_guessed(e, layout, f.start, f.written * minute);
         }
         std::map<std::uint64_t, Runs> out;
         Budget budget(100, 100 * cluster_size);

@@ -80,4 +80,23 @@ std::vector<OldFat> tables_before(const Source& source, const std::vector<OldFat
     return out;
 }
 
+OldUse use_by(const Source& source, const Grid& grid, const std::vector<OldFat>& tables) {
+    const auto clusters = grid.within(source.size());
+    OldUse out{ClusterSet(clusters), ClusterSet(clusters)};
+    for (const auto& t : tables) {
+        const TableEntries view(source, {t.place, t.end() - t.place}, t.bits);
+        for (const auto& r : t.left.ranges()) {
+            const auto first = std::max<std::uint64_t>(2, ((r.offset - t.place) * 8 + t.bits - 1) / t.bits);
+            const auto behind = std::min((r.end() - t.place) * 8 / t.bits, out.used.end());
+            for (auto c = first; c < behind; ++c) {
+                const auto value = view.at(static_cast<Cluster>(c));
+                if (!value) continue;
+                const bool used = (t.bits == 32 ? *value & 0x0FFFFFFF : *value) != 0;
+                (used ? out.used : out.free).add(c);
+            }
+        }
+    }
+    return out;
+}
+
 }  // namespace undershelf::clusters

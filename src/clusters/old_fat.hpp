@@ -31,4 +31,10 @@ std::vector<OldFat> tables_of(const TraceStore& traces, std::uint32_t kind, cons
 std::vector<OldFat> tables_before(const Source& source, const std::vector<OldFat>& tables, const Grid& grid,
                                   std::uint64_t lowest, const RangeSet& taken);
 
+/// What a former volume had in use at its end, as far as its FATs are left.
+struct OldUse {
+    ClusterSet used{0}, free{0};  ///< clusters in neither are unknown
+};
+OldUse use_by(const Source& source, const Grid& grid, const std::vector<OldFat>& tables);
+
 }  // namespace undershelf::clusters

@@ -63,7 +63,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     live_is_read();
     lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
     count_fragmented();
-    lost_steps_ = std::make_unique<LostSteps>(source_, grid_, *lost_layout_);
+    lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
     progress.stage("looking for lost folders");
     lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(),
                                                   static_cast<const FolderSigns&>(*this), hints_, progress);
@@ -78,8 +78,11 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 void Reader::read_former_tree(EntrySink& sink, Progress& progress) {
     progress.stage("reading folders of a former volume");
     live_is_read();
-    lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::vector<LiveExtent>());
-    lost_steps_ = std::make_unique<LostSteps>(source_, grid_, *lost_layout_);
+    // What was deleted had clusters that were free at the end, what was not had others.
+    auto use = use_then();
+    lost_layout_ = std::make_unique<LostLayout>(grid_, std::move(use.used), std::vector<LiveExtent>());
+    kept_layout_ = std::make_unique<LostLayout>(grid_, std::move(use.free), std::vector<LiveExtent>());
+    lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
     lost_folders_ = std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
                                                   former_->folders, progress);
     Folder first;
@@ -92,6 +95,18 @@ void Reader::read_former_tree(EntrySink& sink, Progress& progress) {
         followed_.add(r);
     }
     lost_folders_->take(former_->root);
+    if (!former_->root.empty()) {
+        // It is a folder of many entries; where one of them goes on, the root does.
+        auto more = lost_folders_->follow(former_->root.back().end() - 1,
+                                          bound::folder_bytes / grid_.cluster_size, LostFolders::How::surely);
+        if (--more.front().count == 0) {
+            more.erase(more.begin());
+        } else {
+            ++more.front().first;
+        }
+        for (const auto& r : more) followed_.add(r);
+        for (const auto& r : folder_ranges(more)) first.ranges.push_back(r);
+    }
     if (!first.ranges.empty()) folders_.push_back(std::move(first));
     read_lost_from(0, false, sink, progress);
     read_ownerless(sink, progress);

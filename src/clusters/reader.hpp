@@ -12,6 +12,7 @@
 #include "clusters/lost_folders.hpp"
 #include "clusters/lost_layout.hpp"
 #include "clusters/lost_steps.hpp"
+#include "clusters/old_fat.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::clusters {
@@ -74,6 +75,8 @@ class Reader : public VolumeReader, protected FolderSigns {
     virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers,
                            EntrySink& sink) = 0;
 
+    /// Of a former volume: what it had in use at its end, as far as that is known.
+    virtual OldUse use_then() const { return {ClusterSet(), ClusterSet()}; }
     /// The clusters of a lost folder by a chain that still stands; nothing for none.
     virtual std::vector<Run> folder_chain(Cluster) { return {}; }
     /// Called at the end of the remnants: what stands behind the ends of live files.
@@ -126,6 +129,10 @@ class Reader : public VolumeReader, protected FolderSigns {
     Folder former_folder(Cluster cluster, EntrySink& sink);
     /// A slot without length: was it empty, or deleted before its content was written?
     void place_empty(Entry& entry) const;
+    /// How a lost file of this origin would have been laid out.
+    const LostLayout& layout_of(Origin origin) const {
+        return is_former() && origin == Origin::live ? *kept_layout_ : *lost_layout_;
+    }
     void emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink);
 
     const Source& source_;
@@ -161,6 +168,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
     std::unordered_map<Cluster, EntryKey> overwritten_;    ///< starts of lost folders that others have now
     std::unique_ptr<LostLayout> lost_layout_;
+    std::unique_ptr<LostLayout> kept_layout_;  ///< of files that a former volume had at its end
     std::unique_ptr<LostSteps> lost_steps_;
     std::unique_ptr<LostFolders> lost_folders_;
     LayoutHabit habit_;

@@ -23,8 +23,9 @@ void Reader::read_lost_from(std::size_t first, bool leftovers, EntrySink& sink, 
 std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
                                const std::optional<Habit>& habit) {
     const auto wanted = grid_.clusters_for(size);
-    const auto guess = lost_layout_->guess(start, wanted, written(e),
-                                           std::max<std::uint64_t>(1, budget_->left(Budget::Cost::guess)));
+    const auto& layout = layout_of(e.origin);
+    const auto guess = layout.guess(start, wanted, written(e),
+                                    std::max<std::uint64_t>(1, budget_->left(Budget::Cost::guess)));
     budget_->take(Budget::Cost::guess, guess.runs.size() + guess.cut);
     if (wanted == 1) {
         e.evidence.push_back({Fact::single_cluster, 0, 0, {}});
@@ -40,7 +41,7 @@ std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
         e.evidence.push_back({Fact::bad_metadata, 0, 0,
                               "the volume's deleted entries ask for many times more than it holds; where the "
                               "rest of this one lay was not worked out"});
-    lost_steps_->add_guessed(e, start, written(e));
+    lost_steps_->add_guessed(e, layout, start, written(e));
     if (reused(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
     return guess.runs;
 }

@@ -86,7 +86,8 @@ Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const 
       grid_(g.grid(volume_offset)),
       fat_(what_is_left(source, left)),
       known_(grid_.within(source.size())),
-      used_(known_) {}
+      used_(known_),
+      use_then_(clusters::use_by(source, grid_, left)) {}
 
 void Allocation::load_bitmap(const Source& source) {
     const RootFolder root(source, grid_, fat_, geometry_.boot.FirstClusterOfRootDirectory.value());

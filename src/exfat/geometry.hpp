@@ -62,6 +62,8 @@ class Allocation {
     std::uint64_t known_clusters() const { return known_; }
     /// By the bitmap; not in use where it cannot be read.
     const ClusterSet& used() const { return used_; }
+    /// Of a former volume: what its FATs, as far as they are left, have in use.
+    const clusters::OldUse& use_then() const { return use_then_; }
     bool in_use(Cluster c) const { return used_.has(c); }
     std::uint64_t used_clusters() const { return used_.count(); }
     bool has_bitmap() const { return has_bitmap_; }
@@ -82,6 +84,7 @@ class Allocation {
     clusters::TableEntries fat_;
     std::uint64_t known_;
     ClusterSet used_;
+    clusters::OldUse use_then_;
     bool has_bitmap_ = false;
 };
 

@@ -41,6 +41,9 @@ class Reader final : public clusters::Reader {
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
     bool goes_on(Cluster before, Cluster after) const override;
+    bool surely_goes_on(Cluster before, Cluster after) const override;
+    std::optional<bool> joined(Cluster before, Cluster after) const;
+    clusters::OldUse use_then() const override { return allocation_.use_then(); }
     void read_slack(EntrySink& sink, Progress& progress) override;
 
     void read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink);

@@ -132,14 +132,23 @@ Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
 }
 
 /// A set that begins in one cluster and verifies with the other's first slots ties the two together, wherever
-/// they stand; otherwise a folder goes on in the next cluster.
-bool Reader::goes_on(Cluster before, Cluster after) const {
+/// they stand.
+std::optional<bool> Reader::joined(Cluster before, Cluster after) const {
     const auto first = grid_.range({before, 1}), second = grid_.range({after, 1});
     const auto length = std::min<std::uint64_t>(first.length, looked_at);
-    const auto end = source_.read_vector({first.end() - length, length});
-    const auto begin = source_.read_vector({second.offset, length});
-    const auto joined = set_goes_on(end, begin);
-    return joined.value_or(after == before + 1 && first_sound_set(begin));
+    return set_goes_on(source_.read_vector({first.end() - length, length}),
+                       source_.read_vector({second.offset, length}));
+}
+
+bool Reader::surely_goes_on(Cluster before, Cluster after) const {
+    return joined(before, after).value_or(false);
+}
+
+/// Where no set tells, a folder goes on in the next cluster.
+bool Reader::goes_on(Cluster before, Cluster after) const {
+    if (const auto tied = joined(before, after)) return *tied;
+    const auto length = std::min<std::uint64_t>(grid_.cluster_size, looked_at);
+    return after == before + 1 && first_sound_set(source_.read_vector({grid_.offset(after), length}));
 }
 
 // Sets in the slack of files.

@@ -36,7 +36,10 @@ class Reader final : public clusters::Reader {
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
     bool goes_on(Cluster before, Cluster after) const override;
+    bool surely_goes_on(Cluster before, Cluster after) const override;
+    ByteVector last_slot(Cluster c) const;
     std::vector<Run> folder_chain(Cluster start) override;
+    clusters::OldUse use_then() const override { return table_.use_then(); }
 
     void read_live_entry(const Slots& slots, const Folder& folder, EntrySink& sink);
     Chain live_chain(Entry& entry, Cluster start, std::uint64_t wanted);
@@ -45,6 +48,8 @@ class Reader final : public clusters::Reader {
     void read_lost_entry(const Slots& slots, const Folder& folder, const SeriesLetters& siblings,
                          EntrySink& sink);
     void place_lost_file(Entry& entry, const DirEntry& raw);
+    void bridge(Chain& chain, std::uint64_t wanted, std::uint64_t most) const;
+    bool lay_out_broken(Entry& entry, const Chain& chain);
     bool lay_out_by_old_chain(Entry& entry, const DirEntry& raw);
     void place_lost_folder(Entry& entry, const DirEntry& raw);
     void report_bad_start(Entry& entry, const DirEntry& raw) const;

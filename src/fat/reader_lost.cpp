@@ -107,14 +107,47 @@ bool Reader::lay_out_by_old_chain(Entry& e, const DirEntry& raw) {
     const auto wanted = grid_.clusters_for(e.size);
     if (e.origin == Origin::deleted || !grid_.holds(start)) return false;
     const auto most = std::min(wanted + 1, budget_->left(Budget::Cost::crossing));
-    const auto chain = table_.follow(start, wanted, {most, most}, taken_);
+    auto chain = table_.follow(start, wanted, {most, most}, taken_);
+    if (chain.end == ChainEnd::unreadable) bridge(chain, wanted, most);
     budget_->take(Budget::Cost::crossing, chain.clusters());
+    if (chain.end == ChainEnd::unreadable && chain.clusters() < wanted) return lay_out_broken(e, chain);
     if (chain.end != ChainEnd::end_mark || chain.clusters() != wanted) return false;
     e.claims = grid_.ranges(chain.runs);
     e.layout = Layout::known;
     e.pieces = clusters::pieces_in(e.claims, e.size, true);
     e.evidence.push_back({Fact::former_chain, chain.runs.size(), 0, {}});
     note_lost(e, chain.runs);
+    return true;
+}
+
+/// A chain whose next entry is lost, and which goes on in the next clusters up to where entries are left
+/// again: that is so for certain when it then comes out at the file's length.
+void Reader::bridge(Chain& chain, std::uint64_t wanted, std::uint64_t most) const {
+    const std::uint64_t next = chain.runs.back().end(), have = chain.clusters();
+    const auto behind = table_.next_left(next);
+    if (have >= wanted || behind - next >= wanted - have) return;
+    const auto rest = table_.follow(static_cast<Cluster>(behind), 0, {most, most}, taken_);
+    if (rest.end != ChainEnd::end_mark || have + (behind - next) + rest.clusters() != wanted) return;
+    clusters::append_run(chain.runs, {static_cast<Cluster>(next), static_cast<std::uint32_t>(behind - next)});
+    for (const auto& run : rest.runs) clusters::append_run(chain.runs, run);
+    chain.end = ChainEnd::end_mark;
+}
+
+/// A chain that runs into a part of the FAT that is lost, after some clusters: there it is taken to go on in
+/// the next ones.
+bool Reader::lay_out_broken(Entry& e, const Chain& chain) {
+    const auto known = chain.clusters();
+    if (known < 2) return false;
+    const auto next = chain.runs.back().end();
+    const auto more = std::min<std::uint64_t>(grid_.clusters_for(e.size) - known, grid_.end() - next);
+    auto runs = chain.runs;
+    clusters::append_run(runs, {next, static_cast<std::uint32_t>(more)});
+    e.claims = grid_.ranges(runs);
+    e.layout = Layout::assumed;
+    e.pieces = clusters::pieces_in(e.claims, e.size, true);
+    for (auto& p : e.pieces) p.known = p.offset + p.length <= known * grid_.cluster_size;
+    e.evidence.push_back({Fact::former_chain, chain.runs.size(), 0, {}});
+    e.evidence.push_back({Fact::chain_too_short, known * grid_.cluster_size, 0, {}});
     return true;
 }
 
@@ -200,8 +233,18 @@ bool slots_go_on(Bytes before, Bytes after) {
 }
 }  // namespace
 
+ByteVector Reader::last_slot(Cluster c) const {
+    return source_.read_vector({grid_.offset(c) + grid_.cluster_size - slot_size, slot_size});
+}
+
+bool Reader::surely_goes_on(Cluster before, Cluster after) const {
+    const auto end = last_slot(before);
+    return end[0] != slot_end && long_slot(end) &&
+           slots_go_on(end, source_.read_vector({grid_.offset(after), slot_size}));
+}
+
 bool Reader::goes_on(Cluster before, Cluster after) const {
-    const auto end = source_.read_vector({grid_.offset(before) + grid_.cluster_size - slot_size, slot_size});
+    const auto end = last_slot(before);
     // A cluster with an end mark is its folder's last one.
     if (end[0] == slot_end) return false;
     return slots_go_on(end, source_.read_vector({grid_.offset(after), slot_size}));

@@ -62,7 +62,8 @@ Table::Table(const Source& source, std::uint64_t volume_offset, const Geometry& 
       copies_{copy_of(source, geometry, left, 0), copy_of(source, geometry, left, 1)},
       known_(grid_.within(source.size())),
       used_(known_),
-      differs_(known_) {
+      differs_(known_),
+      use_then_(clusters::use_by(source, grid_, left)) {
     geometry_.fat_count = left.size() > 1 ? 2 : 1;
     // Nobody knows where the copies differ, so both are followed.
     differs_.add(2, known_ + 2);

@@ -33,6 +33,12 @@ class Table {
     std::uint64_t known_clusters() const { return known_; }
     /// In use by the better copy: a readable one, the active one first.
     const ClusterSet& used() const { return used_; }
+    /// Of a former volume: what it had in use, as far as its FATs are left.
+    const clusters::OldUse& use_then() const { return use_then_; }
+    /// The first cluster from `c` on whose entry is left.
+    std::uint64_t next_left(std::uint64_t c) const {
+        return std::min(use_then_.used.next_in(c), use_then_.free.next_in(c));
+    }
     bool in_use(Cluster c) const { return used_.has(c); }
     std::uint64_t used_clusters() const { return used_.count(); }
     bool differs(Cluster c) const { return differs_.has(c); }
@@ -54,6 +60,7 @@ class Table {
     clusters::TableEntries copies_[2];
     std::uint64_t known_;
     ClusterSet used_, differs_;
+    clusters::OldUse use_then_;
 };
 
 }  // namespace undershelf::fat

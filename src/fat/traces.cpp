@@ -11,9 +11,10 @@ constexpr std::size_t sector = 512;
 
 /// Could the first slot of a sector be one? Asked of every sector of a source.
 bool may_be_slots(const std::uint8_t* s) {
-    if (s[0] < 0x05 || s[11] & 0xC0) return false;
+    if (s[0] == slot_end || s[11] & 0xC0) return false;
     const bool long_name = (s[11] & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME;
-    return long_name ? s[12] == 0 && s[26] == 0 && s[27] == 0 : (s[12] & ~0x18) == 0 && s[13] <= 199;
+    return long_name ? s[12] == 0 && s[26] == 0 && s[27] == 0
+                     : s[0] >= kanji_e5 && (s[12] & ~0x18) == 0 && s[13] <= 199;
 }
 
 /// Short entries among the slots, and how many of them name folders.

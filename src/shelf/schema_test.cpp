@@ -18,8 +18,7 @@ void make_version_1(const std::string& path) {
     SQLite::Database db(path, SQLite::OPEN_READWRITE);
     for (const char* column : {"grid_start", "geometry", "votes", "withdrawn"})
         db.exec(std::string("ALTER TABLE volumes DROP COLUMN ") + column);
-    for (const char* column :
-         {"dates", "format", "checked", "complete", "holds_to", "proven_to", "revision"})
+    for (const char* column : {"dates", "format", "checked", "complete", "holds_to", "proven_to", "revision"})
         db.exec(std::string("ALTER TABLE entries DROP COLUMN ") + column);
     db.exec("ALTER TABLE scans DROP COLUMN sweep_seconds");
     for (const char* table : {"traces", "checkpoint", "traces_left_out", "set_aside"})

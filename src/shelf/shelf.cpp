@@ -281,8 +281,11 @@ std::vector<ScanRecord> Shelf::scans() const {
     SQLite::Statement q(
         *db_, "SELECT reach, started, coalesce(ended, ''), state, sweep_seconds FROM scans ORDER BY id");
     while (q.executeStep()) {
-        out.push_back({q.getColumn(0).getString(), q.getColumn(1).getString(), q.getColumn(2).getString(),
-                       q.getColumn(3).getString(), {}});
+        out.push_back({q.getColumn(0).getString(),
+                       q.getColumn(1).getString(),
+                       q.getColumn(2).getString(),
+                       q.getColumn(3).getString(),
+                       {}});
         if (!q.getColumn(4).isNull()) out.back().sweep_seconds = q.getColumn(4).getDouble();
     }
     return out;

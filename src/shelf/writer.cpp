@@ -226,9 +226,10 @@ void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
 }
 
 void ShelfWriter::set_grid_start(const Volume& v) {
-    SQLite::Statement s(*db_,
-                        "UPDATE volumes SET grid_start = ? WHERE family = ? AND offset = ? AND cluster_size = "
-                        "? AND state = 'present' AND grid_start = 0");
+    SQLite::Statement s(
+        *db_,
+        "UPDATE volumes SET grid_start = ? WHERE family = ? AND offset = ? AND cluster_size = "
+        "? AND state = 'present' AND grid_start = 0");
     s.bind(1, static_cast<std::int64_t>(v.grid_start));
     s.bind(2, v.family);
     s.bind(3, static_cast<std::int64_t>(v.offset));

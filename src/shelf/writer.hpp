@@ -99,7 +99,7 @@ class ShelfWriter {
         RangeSet folders;
     };
     Named named_in(int volume);
-    /// Source ranges that live files and folders hold; with `system`, the file systems' own as well.
+    /// Source ranges of the contents of live files and folders; with `system`, the file systems' own as well.
     RangeSet live_ranges(bool system) const;
 
     std::int64_t next_id();

@@ -269,11 +269,20 @@ ShelfWriter::Named ShelfWriter::named_in(int volume) {
 
 RangeSet ShelfWriter::live_ranges(bool system) const {
     std::vector<ByteRange> ranges;
-    SQLite::Statement q(*db_, fmt::format("SELECT c.claims FROM contents c JOIN entries e ON e.id = c.entry "
-                                          "WHERE e.origin = 0{}",
-                                          system ? "" : " AND e.system = 0"));
+    SQLite::Statement q(*db_,
+                        fmt::format("SELECT e.is_dir, c.claims, c.pieces FROM contents c JOIN entries e ON "
+                                    "e.id = c.entry WHERE e.origin = 0{}",
+                                    system ? "" : " AND e.system = 0"));
     while (q.executeStep()) {
-        for (const auto& r : unpack_ranges(blob_in(q, 0))) ranges.push_back(r);
+        if (q.getColumn(0).getInt()) {
+            for (const auto& r : unpack_ranges(blob_in(q, 1))) ranges.push_back(r);
+            continue;
+        }
+        // Behind a file's end stands what was there before it.
+        for (const auto& p : unpack_pieces(blob_in(q, 2))) {
+            if (p.kind == PieceKind::stored) ranges.push_back(p.source_range());
+            ranges.insert(ranges.end(), p.input.begin(), p.input.end());
+        }
     }
     if (system) {
         SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
