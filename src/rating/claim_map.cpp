@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <numeric>
+#include <tuple>
 
 namespace undershelf {
 
@@ -19,12 +20,13 @@ auto stoppable(const Progress& progress, const Less& less) {
 
 /// Higher ones have bytes before lower ones.
 bool stands_higher(const Standing& a, const Standing& b) {
-    return a.hold != b.hold ? a.hold > b.hold : a.rank > b.rank;
+    return std::tie(a.hold, a.life, a.rank) > std::tie(b.hold, b.life, b.rank);
 }
 
 }  // namespace
 
 bool Standing::later_than(const Standing& other) const {
+    if (life != other.life) return life > other.life;
     if (rank <= other.rank) return false;
     if (other.rank == unknown_rank || rank == live_rank) return true;
     return rank - other.rank > std::max(resolution, other.resolution);

@@ -26,13 +26,25 @@ enum class Hold : std::uint8_t {
     live,      ///< has them now
 };
 
+/// Which life of the source a claim is from: what a present volume holds or held came after all that former
+/// ones did, and of these the later ones after the earlier ones.
+using Life = std::uint16_t;
+constexpr Life present_life = std::numeric_limits<Life>::max();
+/// Of former volumes even numbers are those of what they held to their end, and so all at a time; odd ones,
+/// one below, of what they had lost before.
+constexpr bool was_kept(Life life) {
+    return life % 2 == 0;
+}
+
 /// What a claim is worth against others on the same bytes.
 struct Standing {
     Hold hold = Hold::recorded;
     std::int32_t resolution = 0;  ///< ticks; dates that lie no further apart have no order
     ClaimRank rank = unknown_rank;
+    Life life = present_life;
 
-    /// Was this one written after `other` for certain? An unknown date is earlier than any.
+    /// Was this one written after `other` for certain? By their lives, then by dates; an unknown date is
+    /// earlier than any.
     bool later_than(const Standing& other) const;
 };
 

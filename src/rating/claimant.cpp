@@ -8,8 +8,13 @@ std::uint64_t recorded_bytes(Layout layout, const VolumeTraits& traits) {
     return layout == Layout::assumed ? traits.cluster_size : ~0ull;
 }
 
+Life life_of(const VolumeTraits& traits, bool deleted_before) {
+    if (traits.former == 0) return present_life;
+    return static_cast<Life>(present_life - 2 * traits.former + !deleted_before);
+}
+
 void append_claims(const Claimant& c, const VolumeTraits& traits, std::vector<Claim>& out) {
-    Standing standing{Hold::recorded, traits.date_resolution, c.rank};
+    Standing standing{Hold::recorded, traits.date_resolution, c.rank, life_of(traits, c.deleted_before)};
     if (c.origin == Origin::live) standing.hold = Hold::live;
     std::uint64_t recorded = c.origin == Origin::live ? ~0ull : recorded_bytes(c.layout, traits);
     bool start = c.origin != Origin::live;

@@ -14,7 +14,12 @@ struct VolumeTraits {
     std::uint64_t size = 0;            ///< bytes
     std::uint32_t cluster_size = 0;    ///< bytes
     std::int32_t date_resolution = 0;  ///< ticks; dates no further apart have no order
+    std::uint16_t former = 0;          ///< of a former volume: how many lives it was before the present one
 };
+
+/// The life that a volume's entry is from; what was deleted before the volume was given up comes before what
+/// was not.
+Life life_of(const VolumeTraits& traits, bool deleted_before);
 
 /// An entry with bytes of the source.
 struct Claimant {
@@ -25,6 +30,7 @@ struct Claimant {
     Layout layout = Layout::none;
     bool is_dir = false;
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
+    bool deleted_before = false;   ///< of a former volume, and deleted while that was there
     std::string ext;
     ClaimRank rank = unknown_rank;
     std::int64_t written = unknown_rank;  ///< ticks of its last writing, of a live one, too

@@ -76,7 +76,9 @@ class Settling {
         const bool gets_there = one_run_end_ > claims_[start].range.offset;
         if (same_age && gets_there && is_guessed_behind(start))
             in_turns.emplace(claims_[start].identity, claims_[guess].entry);
-        if (other.hold == Hold::proven || !own.later_than(other)) return true;
+        // What was there at the same time did not lie in the same bytes, whichever was written first.
+        const bool both_kept = own.life == other.life && was_kept(own.life);
+        if (other.hold == Hold::proven || both_kept || !own.later_than(other)) return true;
         if (!doubted_behind_) doubted_behind_ = claims_[start].range.end();
         return false;
     }

@@ -17,10 +17,10 @@ using StartLook = std::function<Agreement(std::int64_t entry)>;
 /// Sets guessed claims against the recorded starts of lost entries that they run into:
 /// a start whose bytes fit it is proven, and the guess ends there;
 /// a start whose bytes contradict it was written over, and is no better than a guess;
-/// any other ends the guess unless its file is older: then the two share the doubt, and what the guess has
-/// behind that start is doubted, no match for anybody.
-/// In doubt is a file whose start a guess of its own age runs into, unless that only gets there by steps over
-/// clusters in use, which may have been free.
+/// any other ends the guess unless its file is older, and was gone when the guessed one was there: then the
+/// two share the doubt, and what the guess has behind that start is doubted, no match for anybody. In doubt
+/// is a file whose start a guess of its own age runs into, unless that only gets there by steps over clusters
+/// in use, which may have been free.
 ///
 /// `claims`: those of one entry next to each other, in the order of its content. What is cut off becomes
 /// empty. Returns which identities are in doubt, with the entry each may have been written in turns with.

@@ -276,7 +276,8 @@ void Rater::weigh_claims(Subject& s, Balance& b) {
     const auto recorded = recorded_bytes(s.layout, traits);
     const auto guessed = has_fact(s.evidence, Fact::steps_over_lost) ? Hold::doubted : Hold::guessed;
     const auto ask = [&](const ByteRange& source, const ByteRange& file, Hold hold) {
-        const Standing standing{hold, traits.date_resolution, s.rank};
+        const Standing standing{hold, traits.date_resolution, s.rank,
+                                life_of(traits, has_fact(s.evidence, Fact::deleted_before))};
         for (const auto& loss : around_.claims.losses(source, s.identity, standing, looks_)) {
             (loss.contested ? b.contested : b.lost).push_back(in_file(loss.range, source, file));
             others[{loss.contested, loss.entry}] += loss.range.length;

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <map>
 
 #include "rating/guesses.hpp"
@@ -31,12 +32,17 @@ struct DiscardCount {
     bool speaks() const { return files >= 5 && zeros * 2 > files; }
 };
 
-std::map<int, VolumeTraits> traits_of(const std::vector<Volume>& volumes) {
+std::map<int, VolumeTraits> traits_of(const std::vector<Volume>& volumes, const ShelfWriter& shelf) {
     std::map<int, VolumeTraits> out;
+    std::vector<std::pair<std::int64_t, int>> former;  // by the date of its newest entry
     for (const auto& v : volumes) {
         const auto* fs = file_system_of(v);
-        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0};
+        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0, 0};
+        if (v.state == VolumeState::former) former.emplace_back(shelf.newest_date(v.number), v.number);
     }
+    std::sort(former.begin(), former.end(), std::greater<>());
+    std::uint16_t lives = 0;
+    for (const auto& [newest, number] : former) out[number].former = ++lives;
     return out;
 }
 
@@ -85,7 +91,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
                   Progress& progress) {
     progress.stage("rating");
     shelf.commit();
-    const auto traits = traits_of(volumes);
+    const auto traits = traits_of(volumes, shelf);
     const Starts starts(source, shelf);
     LaterUse later_use(traits);
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });

@@ -99,6 +99,8 @@ class ShelfWriter {
         RangeSet folders;
     };
     Named named_in(int volume);
+    /// When the newest of a volume's entries was made or changed, ticks; the earliest possible for none.
+    std::int64_t newest_date(int volume) const;
     /// Source ranges of the contents of live files and folders; with `system`, the file systems' own as well.
     RangeSet live_ranges(bool system) const;
 

@@ -267,6 +267,16 @@ ShelfWriter::Named ShelfWriter::named_in(int volume) {
     return out;
 }
 
+std::int64_t ShelfWriter::newest_date(int volume) const {
+    SQLite::Statement q(
+        *db_,
+        "SELECT max(max(coalesce(created, modified), coalesce(modified, created))) FROM entries "
+        "WHERE volume = ?");
+    q.bind(1, volume);
+    return q.executeStep() && !q.getColumn(0).isNull() ? q.getColumn(0).getInt64()
+                                                       : std::numeric_limits<std::int64_t>::min();
+}
+
 RangeSet ShelfWriter::live_ranges(bool system) const {
     std::vector<ByteRange> ranges;
     SQLite::Statement q(*db_,

@@ -46,8 +46,11 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
         c.is_dir = q.getColumn(i).getInt() != 0;
         c.written = std::max(ticks_in(q, i + 1), ticks_in(q, i + 2));
         c.ranges = unpack_ranges(blob_in(q, i + 3));
-        if (c.layout == Layout::assumed && c.origin != Origin::live)
-            c.steps_over_lost = has_fact(unpack_evidence(blob_in(q, i + 4)), Fact::steps_over_lost);
+        if (c.origin == Origin::former || (c.layout == Layout::assumed && c.origin != Origin::live)) {
+            const auto evidence = unpack_evidence(blob_in(q, i + 4));
+            c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
+            c.deleted_before = has_fact(evidence, Fact::deleted_before);
+        }
         visit(c);
     }
     SQLite::Statement u(*db_, "SELECT volume, offset, length FROM in_use");
