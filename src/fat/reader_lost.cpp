@@ -124,11 +124,13 @@ bool Reader::lay_out_by_old_chain(Entry& e, const DirEntry& raw) {
 /// again: that is so for certain when it then comes out at the file's length.
 void Reader::bridge(Chain& chain, std::uint64_t wanted, std::uint64_t most) const {
     const std::uint64_t next = chain.runs.back().end(), have = chain.clusters();
-    const auto behind = table_.next_left(next);
-    if (have >= wanted || behind - next >= wanted - have) return;
-    const auto rest = table_.follow(static_cast<Cluster>(behind), 0, {most, most}, taken_);
-    if (rest.end != ChainEnd::end_mark || have + (behind - next) + rest.clusters() != wanted) return;
-    clusters::append_run(chain.runs, {static_cast<Cluster>(next), static_cast<std::uint32_t>(behind - next)});
+    if (have >= wanted || most <= have) return;
+    const auto behind = table_.first_left(next, next + std::min(wanted, most) - have);
+    if (!behind) return;
+    const auto rest = table_.follow(static_cast<Cluster>(*behind), 0, {most, most}, taken_);
+    if (rest.end != ChainEnd::end_mark || have + (*behind - next) + rest.clusters() != wanted) return;
+    clusters::append_run(chain.runs,
+                         {static_cast<Cluster>(next), static_cast<std::uint32_t>(*behind - next)});
     for (const auto& run : rest.runs) clusters::append_run(chain.runs, run);
     chain.end = ChainEnd::end_mark;
 }

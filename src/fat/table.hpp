@@ -35,9 +35,10 @@ class Table {
     const ClusterSet& used() const { return used_; }
     /// Of a former volume: what it had in use, as far as its FATs are left.
     const clusters::OldUse& use_then() const { return use_then_; }
-    /// The first cluster from `c` on whose entry is left.
-    std::uint64_t next_left(std::uint64_t c) const {
-        return std::min(use_then_.used.next_in(c), use_then_.free.next_in(c));
+    /// The first cluster from `from` to `to` whose entry is left; nothing for none.
+    std::optional<std::uint64_t> first_left(std::uint64_t from, std::uint64_t to) const {
+        if (!use_then_.used.any(from, to) && !use_then_.free.any(from, to)) return std::nullopt;
+        return std::min(use_then_.used.next_in(from), use_then_.free.next_in(from));
     }
     bool in_use(Cluster c) const { return used_.has(c); }
     std::uint64_t used_clusters() const { return used_.count(); }

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <map>
 #include <sstream>
 
 #include "base/error.hpp"
@@ -83,15 +84,25 @@ bool Hints::leaves_out(const Volume& v) const {
 /// What the shelf knows of present volumes.
 struct VolumeSettler::Known {
     std::vector<PresentLife> present;
-    RangeSet taken;      ///< by live files and file systems
-    RangeSet accounted;  ///< by live files, and by folders that present volumes name
+    RangeSet accounted;                     ///< by live files, and by folders that present volumes name
+    std::map<std::string, RangeSet> taken;  ///< by live files, and by present volumes of each family
+
+    Settling settling(const Source& source, const FileSystem& fs, const TraceStore& traces,
+                      const std::vector<std::uint64_t>& heads, const ReadOptions& options) const {
+        return {source, traces, present, heads, taken.at(std::string(fs.family())), options};
+    }
 };
 
 VolumeSettler::Known VolumeSettler::look() const {
     Known out;
     shelf_.commit();
-    out.taken = shelf_.live_ranges(true);
-    auto accounted = shelf_.live_ranges(false).ranges();
+    const auto live = shelf_.live_ranges().ranges();
+    for (const auto* fs : file_systems()) {
+        auto ranges = shelf_.held_by(fs->family()).ranges();
+        ranges.insert(ranges.end(), live.begin(), live.end());
+        out.taken[std::string(fs->family())] = RangeSet(std::move(ranges));
+    }
+    auto accounted = live;
     for (const auto& v : shelf_.view().volumes()) {
         if (v.state != VolumeState::present) continue;
         const auto named = shelf_.named_in(v.number);
@@ -106,7 +117,7 @@ std::vector<Recognition> VolumeSettler::settle(const Known& known, const Progres
     std::vector<Recognition> out;
     for (const auto* fs : file_systems()) {
         const auto traces = shelf_.traces(fs->family(), known.accounted);
-        for (auto& r : fs->settle({source_, *traces, known.present, heads_, known.taken, options_}, progress))
+        for (auto& r : fs->settle(known.settling(source_, *fs, *traces, heads_, options_), progress))
             out.push_back(std::move(r));
         if (progress.stopped()) break;
     }
@@ -140,7 +151,7 @@ Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
         }
     }
     const auto traces = shelf_.traces(fs->family(), known.accounted);
-    return fs->as_told(told, {source_, *traces, known.present, heads_, known.taken, options_}).volume;
+    return fs->as_told(told, known.settling(source_, *fs, *traces, heads_, options_)).volume;
 }
 
 void VolumeSettler::former_ones(const Hints& hints, Progress& progress) {

@@ -85,7 +85,7 @@ void SourceSweep::take(Finds&& finds) {
         const auto* fs = file_systems()[i];
         const std::string family(fs->family());
         std::erase_if(finds.traces[i], [&](const Trace& t) {
-            return live_.contains(t.offset) || (fs->is_present_use(t) && present_.contains(t.offset)) ||
+            return live_.contains(t.offset) || (fs->is_present_use(t) && held_[i].contains(t.offset)) ||
                    !limits_.admit(family, t);
         });
         shelf_.add_traces(family, finds.traces[i]);
@@ -96,8 +96,9 @@ void SourceSweep::run(Progress& progress) {
     progress.stage("sweeping");
     progress.counts_bytes();
     progress.at(checkpoint_.swept, source_.size());
-    live_ = shelf_.live_ranges(false);
-    present_ = shelf_.live_ranges(true);
+    live_ = shelf_.live_ranges();
+    held_.clear();
+    for (const auto* fs : file_systems()) held_.push_back(shelf_.held_by(fs->family()));
     auto saved = std::chrono::steady_clock::now();
     const auto find = [](const SweepBuffer& buffer) {
         Finds out;

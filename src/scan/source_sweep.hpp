@@ -40,7 +40,8 @@ class SourceSweep {
     ShelfWriter::Checkpoint checkpoint_;
     HeadList heads_;
     TraceLimits limits_;
-    RangeSet live_, present_;  ///< held by live files; and by file systems themselves, too
+    RangeSet live_;               ///< held by live files
+    std::vector<RangeSet> held_;  ///< by present volumes of each file system, as file_systems() has them
 };
 
 }  // namespace undershelf

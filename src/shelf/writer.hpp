@@ -101,8 +101,10 @@ class ShelfWriter {
     Named named_in(int volume);
     /// When the newest of a volume's entries was made or changed, ticks; the earliest possible for none.
     std::int64_t newest_date(int volume) const;
-    /// Source ranges of the contents of live files and folders; with `system`, the file systems' own as well.
-    RangeSet live_ranges(bool system) const;
+    /// Source ranges of the contents of live files and folders.
+    RangeSet live_ranges() const;
+    /// What present volumes of a family hold: the same, of these, and what the file system has for itself.
+    RangeSet held_by(std::string_view family) const;
 
     std::int64_t next_id();
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,

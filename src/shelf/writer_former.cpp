@@ -277,29 +277,41 @@ std::int64_t ShelfWriter::newest_date(int volume) const {
                                                        : std::numeric_limits<std::int64_t>::min();
 }
 
-RangeSet ShelfWriter::live_ranges(bool system) const {
-    std::vector<ByteRange> ranges;
-    SQLite::Statement q(*db_,
+namespace {
+/// Appends the contents of live entries that fulfil a condition.
+void append_live(SQLite::Database& db, const std::string& condition, std::vector<ByteRange>& out) {
+    SQLite::Statement q(db,
                         fmt::format("SELECT e.is_dir, c.claims, c.pieces FROM contents c JOIN entries e ON "
-                                    "e.id = c.entry WHERE e.origin = 0{}",
-                                    system ? "" : " AND e.system = 0"));
+                                    "e.id = c.entry WHERE e.origin = 0 AND {}",
+                                    condition));
     while (q.executeStep()) {
         if (q.getColumn(0).getInt()) {
-            for (const auto& r : unpack_ranges(blob_in(q, 1))) ranges.push_back(r);
+            for (const auto& r : unpack_ranges(blob_in(q, 1))) out.push_back(r);
             continue;
         }
         // Behind a file's end stands what was there before it.
         for (const auto& p : unpack_pieces(blob_in(q, 2))) {
-            if (p.kind == PieceKind::stored) ranges.push_back(p.source_range());
-            ranges.insert(ranges.end(), p.input.begin(), p.input.end());
+            if (p.kind == PieceKind::stored) out.push_back(p.source_range());
+            out.insert(out.end(), p.input.begin(), p.input.end());
         }
     }
-    if (system) {
-        SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
-        while (u.executeStep())
-            ranges.push_back({static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
-                              static_cast<std::uint64_t>(u.getColumn(1).getInt64())});
-    }
+}
+}  // namespace
+
+RangeSet ShelfWriter::live_ranges() const {
+    std::vector<ByteRange> ranges;
+    append_live(*db_, "e.system = 0", ranges);
+    return RangeSet(std::move(ranges));
+}
+
+RangeSet ShelfWriter::held_by(std::string_view family) const {
+    std::vector<ByteRange> ranges;
+    const auto volumes = fmt::format("volume IN (SELECT number FROM volumes WHERE family = '{}')", family);
+    append_live(*db_, "e." + volumes, ranges);
+    SQLite::Statement u(*db_, "SELECT offset, length FROM in_use WHERE " + volumes);
+    while (u.executeStep())
+        ranges.push_back({static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
+                          static_cast<std::uint64_t>(u.getColumn(1).getInt64())});
     return RangeSet(std::move(ranges));
 }
 

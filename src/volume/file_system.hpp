@@ -94,7 +94,7 @@ struct Settling {
     const TraceStore& traces;                 ///< of the file system that is asked
     const std::vector<PresentLife>& present;  ///< volumes of all file systems
     const std::vector<std::uint64_t>& heads;  ///< places of sectors that may be heads of volumes
-    const RangeSet& taken;                    ///< held by live files, or by file systems themselves
+    const RangeSet& taken;  ///< held by live files, or by present volumes of this file system
     const ReadOptions& options;
 };
 
