@@ -19,7 +19,7 @@ namespace undershelf::fat {
 namespace {
 
 constexpr std::uint32_t largest_cluster = 256 << 10;
-constexpr std::size_t most_volumes = 32, most_votes = 8;
+constexpr std::size_t most_volumes = 32, most_votes = 8, most_single = 64;
 /// A few folders by themselves agree on many grids; so many need nothing else to speak for them.
 constexpr std::size_t votes_that_prove = 8;
 /// Entries whose contents are held against a grid.
@@ -82,6 +82,7 @@ class Settler {
     void try_present_grid(const PresentLife& life);
     void try_head(std::uint64_t place);
     void vote();
+    void try_single(const FolderHead& folder);
 
     FormerVolume grid_at(std::uint64_t data_start, std::uint32_t cluster_size) const;
     std::vector<FolderHead> supporters_of(const FormerVolume& former) const;
@@ -228,8 +229,33 @@ void Settler::vote() {
             any = true;
             break;
         }
-        if (!any) return;
+        if (!any) break;
     }
+    if (pool_.size() > most_single) return;
+    // A folder by itself fits one grid of each cluster size: what it names may tell which.
+    for (const auto& folder : std::vector<FolderHead>(pool_)) try_single(folder);
+}
+
+void Settler::try_single(const FolderHead& folder) {
+    if (std::none_of(pool_.begin(), pool_.end(),
+                     [&](const FolderHead& f) { return f.place == folder.place; }))
+        return;
+    std::optional<Candidate> best;
+    bool clear = false;
+    for (std::uint64_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
+        const auto before = (folder.own - 2) * size;
+        if (before > folder.place) break;
+        Candidate c;
+        c.former = grid_at(folder.place - before, static_cast<std::uint32_t>(size));
+        c.evidence = hold_against(c.former, {folder});
+        if (!c.evidence.bears_out()) continue;
+        clear = !best || c.evidence.weight() != best->evidence.weight();
+        if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
+    }
+    if (!best || !clear || found_.size() >= most_volumes) return;
+    best->found_by = "folder and the files it names";
+    best->supporters = take_supporters(best->former);
+    found_.push_back(std::move(*best));
 }
 
 // What bears a grid out.

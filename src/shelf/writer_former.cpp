@@ -222,6 +222,13 @@ std::uint64_t ShelfWriter::merge_nameless(int present, int former) {
         add.bind(2, fresh);
         add.exec();
     }
+    // A nameless folder that holds nothing else is none either: it was a piece of the former root.
+    db_->exec(fmt::format(
+        "INSERT OR IGNORE INTO twice SELECT DISTINCT e.folder, NULL FROM twice t JOIN entries e ON e.id = "
+        "t.old "
+        "WHERE e.folder IN nameless AND e.folder NOT IN (SELECT folder FROM entries WHERE volume = {} AND id "
+        "NOT IN (SELECT old FROM twice))",
+        present));
     // What stays behind of an emptied folder stands at the root.
     db_->exec(
         fmt::format("UPDATE entries SET folder = -{0} WHERE volume = {0} AND folder IN (SELECT old FROM "
@@ -233,7 +240,7 @@ std::uint64_t ShelfWriter::merge_nameless(int present, int former) {
         "v.number = e.volume");
     db_->exec(
         "UPDATE OR IGNORE marks SET entry = (SELECT new FROM twice WHERE old = entry) WHERE entry IN "
-        "(SELECT old FROM twice)");
+        "(SELECT old FROM twice WHERE new IS NOT NULL)");
     for (const char* sql : {"DELETE FROM marks WHERE entry IN (SELECT old FROM twice)",
                             "DELETE FROM contents WHERE entry IN (SELECT old FROM twice)",
                             "DELETE FROM folders WHERE id IN (SELECT old FROM twice)",
