@@ -28,6 +28,9 @@ constexpr std::size_t most_single_pairs = 512;
 /// Sets that are held against a grid.
 constexpr std::size_t most_held = 256;
 constexpr std::size_t longest_set = 19 * 32;
+/// Files that a data start must fit where nothing else tells, and how far into a volume it is looked for.
+constexpr std::size_t fewest_slid = 3, most_slid = 12;
+constexpr std::uint64_t farthest_heap = 32 << 20;
 
 struct Candidate {
     FormerVolume former;
@@ -53,6 +56,13 @@ class Settler {
     void add_roots(std::vector<Candidate>& out) const;
     void add_votes(std::vector<Candidate>& out) const;
     std::vector<clusters::GridVote> votes(std::uint32_t largest) const;
+    /// A file whose content shows what it is.
+    struct Shown {
+        SetTrace set;
+        std::string ext;
+    };
+    std::optional<Candidate> slide() const;
+    bool all_fit(const std::vector<Shown>& shown, std::uint64_t heap, std::uint32_t size) const;
 
     std::optional<FormerVolume> grid_at(std::uint64_t heap, std::uint32_t cluster_size,
                                         std::uint64_t clusters) const;
@@ -206,6 +216,59 @@ void Settler::add_votes(std::vector<Candidate>& out) const {
     }
 }
 
+/// Where no folder names another one, the files alone may tell: their clusters are held against every data
+/// start that a formatter could have chosen before the first set, as far as all they show agrees.
+std::optional<Candidate> Settler::slide() const {
+    std::vector<Shown> shown;
+    for (const auto& s : sets_) {
+        if (shown.size() == most_slid) break;
+        const auto read = s.is_dir || s.length == 0
+                              ? std::nullopt
+                              : sound_set(s_.source.read_vector({s.offset, longest_set}));
+        const auto ext = read ? extension_of(utf8_from_utf16(read->name)) : std::string();
+        // Texts fit nearly anywhere in a text.
+        if (has_expected_start(ext) && !is_text_extension(ext)) shown.push_back({s, ext});
+    }
+    if (shown.size() < fewest_slid) return std::nullopt;
+    const auto place = shown.front().set.offset;
+    const auto* around = present_around(place);
+    const auto start = around ? around->offset : 0;
+    std::optional<Candidate> best;
+    bool clear = false;
+    for (std::uint32_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
+        const auto cluster = place - (place - start) % 512 - (place - start) % size / 512 * 512;
+        const auto last = std::min(cluster, start + farthest_heap);
+        for (auto heap = start + (cluster - start) % size; heap <= last; heap += size) {
+            if (progress_.stopped()) return std::nullopt;
+            if (!all_fit(shown, heap, size)) continue;
+            auto former = grid_at(heap, size, 0);
+            if (!former) continue;
+            Candidate c;
+            c.former = std::move(*former);
+            c.found_by = "folder and the files it names";
+            weigh(c);
+            clear = !best || c.evidence.weight() != best->evidence.weight();
+            if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
+        }
+    }
+    return best && clear && best->evidence.bears_out() ? std::move(best) : std::nullopt;
+}
+
+bool Settler::all_fit(const std::vector<Shown>& shown, std::uint64_t heap, std::uint32_t size) const {
+    std::size_t agree = 0;
+    for (const auto& s : shown) {
+        const auto at = heap + (s.set.first_cluster - 2) * std::uint64_t{size};
+        if (s.set.first_cluster < 2 || at >= s_.source.size()) return false;
+        if (s_.taken.contains(at)) continue;
+        const auto bytes =
+            s_.source.read_vector({at, std::min<std::uint64_t>(s.set.length, signature_bytes)});
+        const auto said = compare_with_extension(bytes, s.ext).agreement;
+        if (said == Agreement::contradicts) return false;
+        agree += said == Agreement::agrees;
+    }
+    return agree >= fewest_slid;
+}
+
 std::vector<Candidate> Settler::candidates() const {
     std::vector<Candidate> out;
     add_present_grids(out);
@@ -338,7 +401,11 @@ std::vector<Recognition> Settler::run() {
     while (out.size() < most_volumes && !sets_.empty() && !progress_.stopped()) {
         auto all = candidates();
         std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
-        if (all.empty()) break;
+        if (all.empty()) {
+            auto slid = slide();
+            if (!slid) break;
+            all.push_back(std::move(*slid));
+        }
         // The one that explains most; of equals the first, since what is more certain comes first.
         auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
             return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
