@@ -12,7 +12,10 @@ class FatVolume:
         with open(path, "wb") as f:
             f.truncate(size)
         self.now = now
-        self.run("mkfs.fat", "-F", str(bits), "-s", "1" if bits == 32 else "4", "-i", serial, "-n", label, path)
+        self.format(bits, "1" if bits == 32 else "4", serial, label)
+
+    def format(self, bits, sectors_per_cluster, serial, label):
+        self.run("mkfs.fat", "-F", str(bits), "-s", str(sectors_per_cluster), "-i", serial, "-n", label, self.path)
 
     def run(self, *command):
         env = dict(os.environ, MTOOLS_SKIP_CHECK="1", TZ="UTC", LC_ALL="C.UTF-8")

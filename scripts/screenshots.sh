@@ -11,7 +11,7 @@ rm -rf "$work"
 mkdir -p "$work"
 trap 'rm -rf "$work"; kill ${server:-} 2>/dev/null || true' EXIT
 "$program" demo "$work/demo" >/dev/null 2>&1
-rm -rf "$work/demo/rescued"
+rm -rf "$work/demo/rescued" "$work/demo/rescued-photos"
 "$program" unmark "$work/demo/theatre-card.shelf" --all >/dev/null
 Xvfb :97 -screen 0 1280x800x24 >/dev/null 2>&1 &
 server=$!
@@ -46,6 +46,7 @@ wanted=("$@")
 shot inspect-disk undershelf inspect theatre-disk.img
 shot inspect-card undershelf inspect theatre-card.img
 shot sweep 'rm -f theatre-lost.shelf; undershelf inspect theatre-lost.img; undershelf scan theatre-lost.img --reach traces; undershelf tree theatre-lost.shelf --lost'
+shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size

@@ -60,10 +60,10 @@ std::string about(const Volume& v) {
 std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& terminal) {
     Table table(terminal, {{"VOLUME", 8},
                            {"SYSTEM", 8},
-                           {"STATE", 8},
+                           {"STATE", 9},
                            {"LABEL", 14},
                            {"SIZE", 12, true},
-                           {"OFFSET", 18, true},
+                           {"OFFSET", 17, true},
                            {"CLUSTER", 10, true},
                            {"FILES", 9, true},
                            {"LIKELY", 9, true},
