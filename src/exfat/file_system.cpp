@@ -70,7 +70,6 @@ class ExfatFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *g);
     }
 
-    bool is_present_use(const Trace&) const override { return true; }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         exfat::find_traces(buffer, sink);
     }

@@ -173,7 +173,6 @@ class FatFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *g, options);
     }
 
-    bool is_present_use(const Trace&) const override { return true; }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         fat::find_traces(buffer, sink);
     }

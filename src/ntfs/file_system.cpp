@@ -9,6 +9,7 @@
 #include "ntfs/geometry.hpp"
 #include "ntfs/reader.hpp"
 #include "ntfs/record.hpp"
+#include "ntfs/settle.hpp"
 #include "ntfs/structures.hpp"
 #include "ntfs/traces.hpp"
 
@@ -104,13 +105,12 @@ class NtfsFileSystem final : public FileSystem {
         return std::make_unique<Reader>(source, volume, *g);
     }
 
-    bool is_present_use(const Trace& trace) const override {
-        return trace.kind == record_trace && (trace.b >> 16 & RECORD_FLAG_IN_USE);
-    }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         ntfs::find_traces(buffer, sink);
     }
-    std::vector<Recognition> settle(const Settling&, const Progress&) const override { return {}; }
+    std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
+        return ntfs::settle(settling, progress);
+    }
     Recognition as_told(const Told& told, const Settling& settling) const override {
         return ntfs::as_told(told, settling);
     }

@@ -213,7 +213,8 @@ void FileTable::add_stream(Draft&& draft, const Stream& s, std::vector<Draft>& o
     e.key.b = 1;
     e.stream = utf8_from_utf16(s.name);
     e.size = s.size;
-    const bool nothing = s.broken && s.runs.empty() && s.resident;
+    const bool placeless = geometry_.clusters == 0 && !s.resident;
+    const bool nothing = placeless || (s.broken && s.runs.empty() && s.resident);
     if (!nothing) {
         lay_out(s, geometry_, volume_offset_, e.pieces, e.claims);
         e.layout = Layout::known;

@@ -45,6 +45,12 @@ std::optional<Geometry> unpack_geometry(const std::string& text) {
     return g;
 }
 
+Geometry no_geometry(std::uint32_t record_size) {
+    Geometry g{};
+    g.record_size = record_size;
+    return g;
+}
+
 std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& where,
                                    std::uint32_t record_size) {
     // Runs of records whose places and numbers go on alike.
@@ -77,6 +83,35 @@ std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& wh
     return out;
 }
 
+namespace {
+/// The table by the run list of record 0 among `found`, where all of these stand as it says; else nothing.
+std::vector<TablePart> parts_by_run_list(const Source& source, std::uint64_t volume, const Geometry& g,
+                                         const std::vector<TablePart>& found) {
+    if (found.empty() || found.front().offset != 0) return {};
+    const auto bytes = record_at(source, found.front().source.offset, g);
+    if (!bytes) return {};
+    const auto info = read_file(source, volume, g, {*bytes, found.front().source.offset, false}, MFT_REC_MFT,
+                                [](std::uint64_t) { return Record(); });
+    std::vector<TablePart> out;
+    for (const auto& s : info.streams) {
+        if (!s.name.empty() || s.broken) continue;
+        std::uint64_t at = 0;
+        for (const auto& run : s.runs) {
+            const auto length = run.count * g.cluster_size;
+            if (!run.sparse) out.push_back({at, {volume + run.lcn * g.cluster_size, length}});
+            at += length;
+        }
+    }
+    const bool agrees = std::all_of(found.begin(), found.end(), [&](const TablePart& f) {
+        return std::any_of(out.begin(), out.end(), [&](const TablePart& p) {
+            return f.offset >= p.offset && f.offset - p.offset < p.source.length &&
+                   f.source.offset == p.source.offset + (f.offset - p.offset);
+        });
+    });
+    return agrees ? out : std::vector<TablePart>();
+}
+}  // namespace
+
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces) {
     const auto g = unpack_geometry(volume.geometry);
@@ -84,8 +119,22 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
         throw Error(Trouble::input, fmt::format("What the shelf says of the NTFS volume at offset {} cannot "
                                                 "be understood; scan the source again.",
                                                 volume.offset));
-    auto parts = table_parts(traces, {volume.offset, volume.size}, g->record_size);
-    return std::make_unique<Reader>(source, volume, *g, Mft(source, volume.offset, *g, std::move(parts)));
+    const ByteRange range{volume.offset, volume.size};
+    auto parts = table_parts(traces, range, g->record_size);
+    // The table of a volume over which nothing was formatted is where its own record says.
+    if (volume.state == VolumeState::present) {
+        if (auto whole = parts_by_run_list(source, volume.offset, *g, parts); !whole.empty())
+            parts = std::move(whole);
+    }
+    std::vector<std::uint64_t> blocks;
+    if (volume.state == VolumeState::former) {
+        traces.visit(index_trace, range, [&](const Trace& t) {
+            blocks.push_back(t.offset);
+            return true;
+        });
+    }
+    return std::make_unique<Reader>(source, volume, *g, Mft(source, volume.offset, *g, std::move(parts)),
+                                    std::move(blocks));
 }
 
 Recognition as_told(const Told& told, const Settling& settling) {

@@ -11,6 +11,9 @@ namespace undershelf::ntfs {
 std::string pack_geometry(const Geometry& geometry);
 std::optional<Geometry> unpack_geometry(const std::string& text);
 
+/// Of records whose clusters nobody can place: they have no cluster that is known.
+Geometry no_geometry(std::uint32_t record_size);
+
 /// The stretches of record tables among `traces` in `where`: records that know their numbers stand one behind
 /// the other. Where two tell of the same numbers, the longer one has them.
 std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& where,

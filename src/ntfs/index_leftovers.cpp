@@ -84,6 +84,14 @@ void IndexLeftovers::of_nobody(const std::vector<ByteRange>& free, Progress& pro
     }
 }
 
+void IndexLeftovers::of_places(const std::vector<std::uint64_t>& places, Progress& progress,
+                               const LeftoverSink& sink) const {
+    for (std::size_t i = 0; i < places.size() && !progress.stopped(); ++i) {
+        read_free({places[i], block_size(geometry_)}, sink);
+        if (i % 1024 == 0) progress.at(i, places.size());
+    }
+}
+
 void IndexLeftovers::read_free(const ByteRange& range, const LeftoverSink& sink) const {
     const auto block = block_size(geometry_);
     const std::size_t step = std::min<std::size_t>(geometry_.cluster_size, block);

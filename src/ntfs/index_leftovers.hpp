@@ -34,6 +34,9 @@ class IndexLeftovers {
     /// The same as of_folder for index blocks in clusters that nobody holds. Looks at a part of a large
     /// volume only: the rest is for sweeping.
     void of_nobody(const std::vector<ByteRange>& free, Progress& progress, const LeftoverSink& sink) const;
+    /// The same for index blocks at these places of the source.
+    void of_places(const std::vector<std::uint64_t>& places, Progress& progress,
+                   const LeftoverSink& sink) const;
 
   private:
     /// A stretch of bytes in which leftovers may stand.

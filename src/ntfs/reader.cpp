@@ -15,16 +15,18 @@ namespace {
 constexpr std::uint64_t batch_size = 1024;  // records
 }  // namespace
 
-Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft)
+Reader::Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft,
+               std::vector<std::uint64_t> blocks)
     : source_(source),
       volume_(volume),
       geometry_(geometry),
       table_(source, volume, geometry, std::move(mft)),
       indexes_(source, volume_, geometry_, table_),
-      taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)) {}
+      taken_(std::min(geometry.clusters, source.size() / geometry.cluster_size + 1)),
+      blocks_(std::move(blocks)) {}
 
 void Reader::read(EntrySink& sink, Progress& progress) {
-    if (table_.mft().records() == 0) {
+    if (table_.mft().records() == 0 && volume_.geometry.empty()) {
         sink.diagnostic(
             fmt::format("The $MFT of the NTFS volume at offset {} can be read neither where the boot sector "
                         "says nor by its mirror.",

@@ -19,8 +19,10 @@ class Reader final : public VolumeReader {
   public:
     Reader(const Source& source, const Volume& volume, const Geometry& geometry)
         : Reader(source, volume, geometry, Mft(source, volume.offset, geometry)) {}
-    /// With a table found before: a former volume has no boot sector that leads to one.
-    Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft);
+    /// With a table found before: a former volume has no boot sector that leads to one. `blocks`: where index
+    /// blocks stand in the source that a sweep has found.
+    Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft,
+           std::vector<std::uint64_t> blocks = {});
     void read(EntrySink& sink, Progress& progress) override;
     void remnants(EntrySink& sink, Progress& progress) override;
 
@@ -54,7 +56,8 @@ class Reader final : public VolumeReader {
     FileTable table_;
     IndexLeftovers indexes_;
     Windows windows_;
-    BitSet taken_;                 ///< clusters held by live files
+    BitSet taken_;  ///< clusters held by live files
+    std::vector<std::uint64_t> blocks_;
     std::vector<ByteRange> free_;  ///< clusters that nobody holds, in the source
     std::set<std::uint64_t> system_folders_;
     ToldNames told_;

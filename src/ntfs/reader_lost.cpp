@@ -33,6 +33,7 @@ void Reader::read_leftovers(EntrySink& sink, Progress& progress) {
     }
     progress.stage("looking for lost index blocks");
     indexes_.of_nobody(free_, progress, take);
+    indexes_.of_places(blocks_, progress, take);
 }
 
 /// What a leftover is good for: a name for a record that has none, an old name of a file whose record has

@@ -217,5 +217,6 @@ constexpr std::uint64_t MFT_REC_MFT = 0;
 constexpr std::uint64_t MFT_REC_LOG = 2;
 constexpr std::uint64_t MFT_REC_VOL = 3;
 constexpr std::uint64_t MFT_REC_BITMAP = 6;
+constexpr std::uint64_t MFT_REC_BADCLUST = 8;
 
 }  // namespace undershelf::ntfs

@@ -52,7 +52,9 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     shelf.clear_volume(volume.number);
     shelf.set_volume_progress(volume.number, "reading");
     VolumeSink sink(volume, source.size(), shelf, progress);
-    const auto reader = fs->open(source, volume, NoTraces(), options);
+    const RangeSet nothing;
+    const auto traces = shelf.traces(fs->family(), nothing);
+    const auto reader = fs->open(source, volume, *traces, options);
     reader->read(sink, progress);
     if (!progress.stopped()) reader->remnants(sink, progress);
     sink.finish();

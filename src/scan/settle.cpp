@@ -84,12 +84,16 @@ bool Hints::leaves_out(const Volume& v) const {
 /// What the shelf knows of present volumes.
 struct VolumeSettler::Known {
     std::vector<PresentLife> present;
-    RangeSet accounted;                     ///< by live files, and by folders that present volumes name
+    /// By live files, and by what present volumes of each family tell of themselves.
+    std::map<std::string, RangeSet> accounted;
     std::map<std::string, RangeSet> taken;  ///< by live files, and by present volumes of each family
 
     Settling settling(const Source& source, const FileSystem& fs, const TraceStore& traces,
                       const std::vector<std::uint64_t>& heads, const ReadOptions& options) const {
         return {source, traces, present, heads, taken.at(std::string(fs.family())), options};
+    }
+    std::unique_ptr<TraceStore> traces(const ShelfWriter& shelf, const FileSystem& fs) const {
+        return shelf.traces(fs.family(), accounted.at(std::string(fs.family())));
     }
 };
 
@@ -97,26 +101,32 @@ VolumeSettler::Known VolumeSettler::look() const {
     Known out;
     shelf_.commit();
     const auto live = shelf_.live_ranges().ranges();
-    for (const auto* fs : file_systems()) {
-        auto ranges = shelf_.held_by(fs->family()).ranges();
-        ranges.insert(ranges.end(), live.begin(), live.end());
-        out.taken[std::string(fs->family())] = RangeSet(std::move(ranges));
-    }
-    auto accounted = live;
+    std::map<std::string, std::vector<ByteRange>> accounted;
     for (const auto& v : shelf_.view().volumes()) {
         if (v.state != VolumeState::present) continue;
         const auto named = shelf_.named_in(v.number);
         out.present.push_back({v, named.oldest});
-        accounted.insert(accounted.end(), named.folders.ranges().begin(), named.folders.ranges().end());
+        auto& its = accounted[v.family];
+        its.insert(its.end(), named.folders.ranges().begin(), named.folders.ranges().end());
     }
-    out.accounted = RangeSet(std::move(accounted));
+    for (const auto* fs : file_systems()) {
+        const std::string family(fs->family());
+        const auto held = shelf_.held_by(family).ranges();
+        auto taken = live;
+        taken.insert(taken.end(), held.begin(), held.end());
+        auto& its = accounted[family];
+        its.insert(its.end(), live.begin(), live.end());
+        if (fs->accounts_for_its_space()) its.insert(its.end(), held.begin(), held.end());
+        out.taken[family] = RangeSet(std::move(taken));
+        out.accounted[family] = RangeSet(std::move(its));
+    }
     return out;
 }
 
 std::vector<Recognition> VolumeSettler::settle(const Known& known, const Progress& progress) const {
     std::vector<Recognition> out;
     for (const auto* fs : file_systems()) {
-        const auto traces = shelf_.traces(fs->family(), known.accounted);
+        const auto traces = known.traces(shelf_, *fs);
         for (auto& r : fs->settle(known.settling(source_, *fs, *traces, heads_, options_), progress))
             out.push_back(std::move(r));
         if (progress.stopped()) break;
@@ -150,7 +160,7 @@ Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
             return r->volume;
         }
     }
-    const auto traces = shelf_.traces(fs->family(), known.accounted);
+    const auto traces = known.traces(shelf_, *fs);
     return fs->as_told(told, known.settling(source_, *fs, *traces, heads_, options_)).volume;
 }
 
@@ -188,7 +198,7 @@ void VolumeSettler::read(const Volume& volume, const Known& known, Progress& pro
     const auto* fs = file_system_of(volume);
     if (!fs) return;
     shelf_.set_volume_progress(volume.number, "reading");
-    const auto traces = shelf_.traces(fs->family(), known.accounted);
+    const auto traces = known.traces(shelf_, *fs);
     VolumeSink sink(volume, source_.size(), shelf_, progress);
     const auto reader = fs->open(source_, volume, *traces, options_);
     reader->read(sink, progress);

@@ -85,8 +85,7 @@ void SourceSweep::take(Finds&& finds) {
         const auto* fs = file_systems()[i];
         const std::string family(fs->family());
         std::erase_if(finds.traces[i], [&](const Trace& t) {
-            return live_.contains(t.offset) || (fs->is_present_use(t) && held_[i].contains(t.offset)) ||
-                   !limits_.admit(family, t);
+            return live_.contains(t.offset) || held_[i].contains(t.offset) || !limits_.admit(family, t);
         });
         shelf_.add_traces(family, finds.traces[i]);
     }
@@ -98,7 +97,8 @@ void SourceSweep::run(Progress& progress) {
     progress.at(checkpoint_.swept, source_.size());
     live_ = shelf_.live_ranges();
     held_.clear();
-    for (const auto* fs : file_systems()) held_.push_back(shelf_.held_by(fs->family()));
+    for (const auto* fs : file_systems())
+        held_.push_back(fs->accounts_for_its_space() ? shelf_.held_by(fs->family()) : RangeSet());
     auto saved = std::chrono::steady_clock::now();
     const auto find = [](const SweepBuffer& buffer) {
         Finds out;

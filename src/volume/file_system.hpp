@@ -137,9 +137,9 @@ class FileSystem {
     virtual std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
                                                const TraceStore& traces,
                                                const ReadOptions& options) const = 0;
-    /// Of a trace that stands among a present volume's own structures: does that volume tell of it itself, so
-    /// that it need not be kept?
-    virtual bool is_present_use(const Trace&) const { return false; }
+    /// Does a present volume tell itself of all that stands among its own structures, so that traces there
+    /// are no former volume's?
+    virtual bool accounts_for_its_space() const { return true; }
     /// Reports the traces that start in the owned part of a buffer. Keeps no state, so that many buffers can
     /// be swept at the same time.
     virtual void find_traces(const SweepBuffer& buffer, TraceSink& sink) const = 0;

@@ -1,0 +1,308 @@
+#include "ntfs/settle.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <unordered_map>
+
+#include "base/text.hpp"
+#include "clusters/grid_evidence.hpp"
+#include "clusters/grid_vote.hpp"
+#include "ntfs/file_info.hpp"
+#include "ntfs/former.hpp"
+#include "ntfs/traces.hpp"
+
+namespace undershelf::ntfs {
+
+namespace {
+
+constexpr std::uint32_t largest_cluster = 64 << 10;
+constexpr std::size_t most_volumes = 16, most_votes = 8, most_held = 512;
+/// Fewer records and index blocks without any geometry are not worth a volume.
+constexpr std::size_t fewest_pieces = 3;
+/// Where volumes begin by themselves, or behind a partition map.
+constexpr std::uint64_t usual_starts[] = {0, 63 * 512, 1 << 20};
+
+/// A file record, as far as its trace tells.
+struct Found {
+    std::uint64_t offset = 0;
+    std::uint64_t number = 0;
+    std::uint32_t size = 0;
+};
+
+struct Candidate {
+    std::uint64_t offset = 0, end = 0;  ///< of the volume in the source
+    Geometry geometry{};
+    std::string found_by;
+    std::vector<std::string> votes;
+    std::string label;
+    clusters::GridEvidence evidence;
+};
+
+class Settler {
+  public:
+    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
+    std::vector<Recognition> run();
+
+  private:
+    void gather();
+    std::vector<Candidate> candidates();
+    void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster, const char* found_by);
+    void add_votes(std::vector<Candidate>& out);
+    void weigh(Candidate& c);
+    void weigh_record(const Found& r, Candidate& c);
+    std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g);
+    void complete(Candidate& c);
+    const Volume* present_around(std::uint64_t place) const;
+    Recognition recognition(const Candidate& c) const;
+    std::optional<Recognition> without_geometry();
+
+    const Settling& s_;
+    const Progress& progress_;
+    std::vector<Found> records_;                                     ///< ascending by their places
+    std::unordered_multimap<std::uint64_t, std::uint64_t> indexes_;  ///< first blocks, by folder's record
+    std::uint64_t index_blocks_ = 0;
+    std::uint32_t record_size_ = 1024;
+};
+
+void Settler::gather() {
+    std::map<std::uint32_t, std::size_t> sizes;
+    s_.traces.visit_all(record_trace, [&](const Trace& t) {
+        if (t.a == no_own_number) return !progress_.stopped();
+        const auto size = static_cast<std::uint32_t>(t.b >> 32);
+        records_.push_back({t.offset, t.a, size});
+        ++sizes[size];
+        return !progress_.stopped();
+    });
+    s_.traces.visit_all(index_trace, [&](const Trace& t) {
+        ++index_blocks_;
+        if (t.a == 0 && t.b) indexes_.emplace(t.b & 0xFFFFFFFFFFFF, t.offset);
+        return !progress_.stopped();
+    });
+    const auto most = std::max_element(sizes.begin(), sizes.end(),
+                                       [](const auto& a, const auto& b) { return a.second < b.second; });
+    if (most != sizes.end() && is_power_of_two(most->first)) record_size_ = most->first;
+    std::erase_if(records_, [&](const Found& r) { return r.size != record_size_; });
+}
+
+const Volume* Settler::present_around(std::uint64_t place) const {
+    for (const auto& life : s_.present) {
+        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
+    }
+    return nullptr;
+}
+
+std::optional<FileInfo> Settler::read(const Found& r, std::uint64_t start, const Geometry& g) {
+    const auto bytes = record_at(s_.source, r.offset, g);
+    if (!bytes) return std::nullopt;
+    return read_file(s_.source, start, g, {*bytes, r.offset, false}, r.number,
+                     [](std::uint64_t) { return Record(); });
+}
+
+// Which geometries may have been.
+
+void Settler::add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster,
+                  const char* found_by) {
+    if (start >= s_.source.size() || cluster < 512 || cluster > largest_cluster) return;
+    for (const auto& c : out) {
+        if (c.offset == start && c.geometry.cluster_size == cluster) return;
+    }
+    Candidate c;
+    c.offset = start;
+    c.end = s_.source.size();
+    c.geometry.cluster_size = cluster;
+    c.geometry.record_size = record_size_;
+    c.geometry.index_size = 4096;
+    c.geometry.clusters = (c.end - start) / cluster;
+    c.found_by = found_by;
+    out.push_back(std::move(c));
+}
+
+/// The first index block of a folder stands where its record says the folder's index begins.
+void Settler::add_votes(std::vector<Candidate>& out) {
+    Geometry any{};
+    any.cluster_size = 512;
+    any.record_size = record_size_;
+    any.index_size = 4096;
+    any.clusters = ~0ull >> 12;
+    std::vector<clusters::Sighting> pairs;
+    for (const auto& r : records_) {
+        const auto [from, to] = indexes_.equal_range(r.number);
+        if (from == to) continue;
+        const auto info = read(r, 0, any);
+        if (!info || info->index_runs.empty() || info->index_runs.front().sparse) continue;
+        const auto lcn = info->index_runs.front().lcn;
+        if (lcn > UINT32_MAX - 2) continue;
+        for (auto it = from; it != to; ++it)
+            pairs.push_back({it->second, static_cast<clusters::Cluster>(lcn + 2)});
+    }
+    for (const auto& vote : clusters::vote_for_grids(pairs, largest_cluster, most_votes, 1))
+        add(out, vote.data_start, vote.cluster_size,
+            "file records and index blocks that agree on its geometry");
+}
+
+std::vector<Candidate> Settler::candidates() {
+    std::vector<Candidate> out;
+    for (const auto& life : s_.present) {
+        if (life.volume.family == "NTFS")
+            add(out, life.volume.offset, life.volume.cluster_size,
+                "file records older than the present volume's, in its geometry");
+    }
+    for (const auto head : s_.heads) {
+        const auto g = read_geometry(s_.source, head);
+        if (!g || present_around(head)) continue;
+        add(out, head, g->cluster_size, "old boot sector");
+        if (g->size() - g->sector_size <= head)
+            add(out, head - (g->size() - g->sector_size), g->cluster_size, "copy of an old boot sector");
+    }
+    add_votes(out);
+    std::vector<std::uint64_t> starts(std::begin(usual_starts), std::end(usual_starts));
+    for (const auto& life : s_.present) starts.push_back(life.volume.offset);
+    for (const auto start : starts) {
+        for (std::uint32_t size = 512; size <= largest_cluster; size *= 2)
+            add(out, start, size, "file records and contents that agree on its geometry");
+    }
+    for (auto& c : out) {
+        if (progress_.stopped()) break;
+        weigh(c);
+    }
+    return out;
+}
+
+// What bears a geometry out.
+
+void Settler::weigh_record(const Found& r, Candidate& c) {
+    const auto info = read(r, c.offset, c.geometry);
+    if (!info) return;
+    const auto place = [&](const Run& run) { return c.offset + run.lcn * c.geometry.cluster_size; };
+    if (!info->index_runs.empty() && !info->index_runs.front().sparse) {
+        const auto at = place(info->index_runs.front());
+        const auto [from, to] = indexes_.equal_range(r.number);
+        const bool stands = std::any_of(from, to, [&](const auto& x) { return x.second == at; });
+        if (stands || from != to) c.evidence.folder(stands);
+        return;
+    }
+    if (info->names.empty()) return;
+    for (const auto& s : info->streams) {
+        const bool plain = s.name.empty() && !s.resident && !s.runs.empty() && !s.runs.front().sparse &&
+                           !(s.flags & (ATTR_FLAG_COMPRESSED | ATTR_FLAG_ENCRYPTED));
+        if (!plain || s.size == 0) continue;
+        const auto at = place(s.runs.front());
+        if (at >= s_.source.size()) {
+            c.evidence.outside();
+        } else if (!s_.taken.contains(at)) {
+            const auto first = s_.source.read_vector({at, std::min<std::uint64_t>(s.size, signature_bytes)});
+            const auto ext = extension_of(utf8_from_utf16(info->names.back().name));
+            c.evidence.file(compare_with_extension(first, ext).agreement);
+        }
+        return;
+    }
+}
+
+void Settler::weigh(Candidate& c) {
+    const auto step = std::max<std::size_t>(1, records_.size() / most_held);
+    for (std::size_t i = 0; i < records_.size(); i += step) {
+        if (records_[i].offset >= c.offset && records_[i].number >= MFT_REC_FREE)
+            weigh_record(records_[i], c);
+    }
+}
+
+/// How long it was: its bad-cluster file is as long as the volume.
+void Settler::complete(Candidate& c) {
+    std::uint64_t size = 0;
+    for (const auto& r : records_) {
+        if (r.number == MFT_REC_VOL && r.offset >= c.offset) {
+            const auto bytes = record_at(s_.source, r.offset, c.geometry);
+            for (const auto& a : attributes_of(bytes ? Bytes(*bytes) : Bytes())) {
+                if (a.type == ATTR_LABEL) c.label = utf8_from_utf16(utf16_units(a.value()));
+            }
+        }
+        if (r.number != MFT_REC_BADCLUST || r.offset < c.offset) continue;
+        if (const auto info = read(r, c.offset, c.geometry)) {
+            for (const auto& s : info->streams) {
+                if (s.name == u"$Bad")
+                    size = std::max(size, std::max(s.size, cluster_total(s.runs) * c.geometry.cluster_size));
+            }
+        }
+    }
+    const auto* around = present_around(c.offset);
+    if (size && size <= s_.source.size() - c.offset) {
+        c.end = c.offset + size;
+    } else if (around && around->offset == c.offset) {
+        c.end = std::min(around->offset + around->size, s_.source.size());
+    }
+    c.geometry.clusters = (c.end - c.offset) / c.geometry.cluster_size;
+    c.votes.push_back(
+        fmt::format("Of the contents and folder indexes that its file records name and could be looked at, "
+                    "{} stand where "
+                    "they should and {} do not.",
+                    grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
+}
+
+Recognition Settler::recognition(const Candidate& c) const {
+    Recognition r;
+    auto& v = r.volume;
+    v.family = v.file_system = "NTFS";
+    v.offset = v.grid_start = c.offset;
+    v.size = c.end - c.offset;
+    v.cluster_size = c.geometry.cluster_size;
+    // Nothing was formatted over it where no present volume is.
+    const bool alone = std::none_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
+        return overlap({life.volume.offset, life.volume.size}, {v.offset, v.size}).has_value();
+    });
+    if (alone) v.label = c.label;
+    v.state = alone ? VolumeState::present : VolumeState::former;
+    v.found_by = c.found_by;
+    v.support = c.evidence.share();
+    v.geometry = pack_geometry(c.geometry);
+    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    return r;
+}
+
+/// Records and index blocks of which nothing tells the geometry: their names, and what is kept in records.
+std::optional<Recognition> Settler::without_geometry() {
+    if (records_.size() + index_blocks_ < fewest_pieces) return std::nullopt;
+    Recognition r;
+    auto& v = r.volume;
+    v.family = v.file_system = "NTFS";
+    v.size = s_.source.size();
+    v.state = VolumeState::former;
+    v.found_by = "file records and index blocks of which nothing tells the geometry";
+    v.geometry = pack_geometry(no_geometry(record_size_));
+    v.votes = fmt::format(
+        "{} file records and {} index blocks are left that fit no geometry: names and what is "
+        "kept in records come back, other contents do not.",
+        grouped(records_.size()), grouped(index_blocks_));
+    return r;
+}
+
+std::vector<Recognition> Settler::run() {
+    std::vector<Recognition> out;
+    while (out.size() < most_volumes && !records_.empty() && !progress_.stopped()) {
+        auto all = candidates();
+        std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
+        if (all.empty()) break;
+        auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
+            return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
+        });
+        complete(best);
+        const ByteRange range{best.offset, best.end - best.offset};
+        std::erase_if(records_, [&](const Found& r) { return range.contains(r.offset); });
+        std::erase_if(indexes_, [&](const auto& x) { return range.contains(x.second); });
+        index_blocks_ = indexes_.size();
+        out.push_back(recognition(best));
+    }
+    if (out.empty() && !progress_.stopped()) {
+        if (auto bare = without_geometry()) out.push_back(std::move(*bare));
+    }
+    return out;
+}
+
+}  // namespace
+
+std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {
+    return Settler(settling, progress).run();
+}
+
+}  // namespace undershelf::ntfs
