@@ -10,6 +10,7 @@
 #include "base/text.hpp"
 #include "hfsplus/former.hpp"
 #include "hfsplus/reader.hpp"
+#include "hfsplus/settle.hpp"
 #include "hfsplus/traces.hpp"
 
 namespace undershelf::hfsplus {
@@ -176,10 +177,15 @@ class HfsPlusFileSystem final : public FileSystem {
 
     // Its trees are made larger than they need to be, and only the nodes in use are written.
     bool accounts_for_its_space() const override { return false; }
+    RangeSet own_use(const Source& source, const Volume& volume) const override {
+        return hfsplus::own_use(source, volume);
+    }
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {
         hfsplus::find_traces(buffer, sink);
     }
-    std::vector<Recognition> settle(const Settling&, const Progress&) const override { return {}; }
+    std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
+        return hfsplus::settle(settling, progress);
+    }
     Recognition as_told(const Told& told, const Settling& settling) const override {
         return hfsplus::as_told(told, settling);
     }

@@ -19,10 +19,12 @@ constexpr std::uint32_t largest_block = 1 << 26;
 std::optional<HFSPlusVolumeHeader> unpack_header(const std::string& text) {
     const NumberLines lines(text);
     const auto block = lines.one("block").value_or(0), blocks = lines.one("blocks").value_or(0);
-    if (block < 512 || block > largest_block || !is_power_of_two(block) || blocks == 0 || blocks > UINT32_MAX)
+    const bool placeless = block == 0 && blocks == 0;
+    if (!placeless && (block < 512 || block > largest_block || !is_power_of_two(block) || blocks == 0 ||
+                       blocks > UINT32_MAX))
         return std::nullopt;
     HFSPlusVolumeHeader out{};
-    out.blockSize = static_cast<std::uint32_t>(block);
+    out.blockSize = static_cast<std::uint32_t>(placeless ? 512 : block);
     out.totalBlocks = static_cast<std::uint32_t>(blocks);
     return out;
 }
@@ -45,6 +47,14 @@ BTree tree_of(const Source& source, const std::vector<NodeTrace>& nodes, Tree tr
 
 }  // namespace
 
+std::string pack_geometry(std::uint32_t block_size, std::uint32_t blocks, std::uint32_t end_date) {
+    NumberLines lines;
+    lines.add("block", {block_size});
+    lines.add("blocks", {blocks});
+    if (end_date) lines.add("end_date", {end_date});
+    return lines.text();
+}
+
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces) {
     const auto header = unpack_header(volume.geometry);
@@ -52,9 +62,13 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
         throw Error(Trouble::input, fmt::format("What the shelf says of the HFS+ volume at offset {} cannot "
                                                 "be understood; scan the source again.",
                                                 volume.offset));
+    const auto end_date = NumberLines(volume.geometry).one("end_date").value_or(0);
     std::vector<NodeTrace> nodes;
     traces.visit(node_trace, {volume.offset, volume.size}, [&](const Trace& t) {
-        if (const auto node = node_of(t)) nodes.push_back(*node);
+        const auto node = node_of(t);
+        if (node && (end_date == 0 || node->tree != Tree::catalogue ||
+                     (node->newest != 0 && node->newest < end_date)))
+            nodes.push_back(*node);
         return true;
     });
     return std::make_unique<Reader>(
@@ -91,10 +105,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     v.cluster_size = block;
     v.state = VolumeState::former;
     v.found_by = "told";
-    NumberLines lines;
-    lines.add("block", {block});
-    lines.add("blocks", {blocks});
-    v.geometry = lines.text();
+    v.geometry = pack_geometry(block, static_cast<std::uint32_t>(blocks), 0);
     v.votes = fmt::format("{} leaves of its catalogue were found behind its start.", grouped(nodes));
     return r;
 }

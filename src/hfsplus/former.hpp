@@ -12,6 +12,10 @@ struct FormerTrees {
     BTree extents, catalogue, attributes;
 };
 
+/// As Volume::geometry keeps it. `blocks` 0: nothing tells where blocks are. `end_date`: items made since are
+/// none of its own, seconds since 1904; 0 for unknown.
+std::string pack_geometry(std::uint32_t block_size, std::uint32_t blocks, std::uint32_t end_date);
+
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces);
 /// Throws Error(usage).

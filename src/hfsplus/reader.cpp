@@ -128,6 +128,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     bounds_.nodes = catalogue_.nodes();
     read_catalogue(sink, progress);
     if (progress.stopped()) return;
+    if (former_) keep_newest();
     resolve_links(sink);
     if (!std::is_sorted(live_.begin(), live_.end())) std::sort(live_.begin(), live_.end());
     if (!former_) report_unowned(sink);
@@ -168,7 +169,7 @@ void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) co
         item->source = offset;
         batch.live.push_back({item->id, item->created, place_print(item->parent, item->name)});
         if (item->is_dir) batch.folders.push_back({item->id, {item->parent, item->name}});
-        if (item->is_hard_link() || item->is_folder_link() || may_be_private(*item)) {
+        if (former_ || item->is_hard_link() || item->is_folder_link() || may_be_private(*item)) {
             batch.aside.push_back(std::move(*item));
             continue;
         }
@@ -213,6 +214,17 @@ void Reader::emit_item(const Item& item, bool system, EntrySink& sink) {
         e.system = system;
         emit(std::move(e), sink);
     }
+}
+
+/// Nodes that were free stand among those that were not: of an id the state that was changed last counts.
+void Reader::keep_newest() {
+    const auto changed = [](const Item& i) { return std::max({i.modified, i.changed, i.accessed}); };
+    std::stable_sort(set_aside_.begin(), set_aside_.end(), [&](const Item& a, const Item& b) {
+        return a.id != b.id ? a.id < b.id : changed(a) > changed(b);
+    });
+    const auto end = std::unique(set_aside_.begin(), set_aside_.end(),
+                                 [](const Item& a, const Item& b) { return a.id == b.id; });
+    set_aside_.erase(end, set_aside_.end());
 }
 
 /// Hard links name an inode file in a private folder, folder links a folder in another one. Both are listed

@@ -56,6 +56,7 @@ class Reader final : public VolumeReader {
     void parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const;
     void emit(Entry&& entry, EntrySink& sink);
     void emit_item(const Item& item, bool system, EntrySink& sink);
+    void keep_newest();
     void resolve_links(EntrySink& sink);
     void report_unowned(EntrySink& sink);
 

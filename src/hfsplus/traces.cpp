@@ -1,5 +1,7 @@
 #include "hfsplus/traces.hpp"
 
+#include <algorithm>
+
 #include "hfsplus/btree.hpp"
 
 namespace undershelf::hfsplus {
@@ -40,6 +42,12 @@ std::optional<Kind> kind_of(Bytes record) {
     return std::nullopt;
 }
 
+/// When the item of a catalogue record was made; 0 for threads.
+std::uint32_t created_in(Bytes record) {
+    const auto data = 2 + number(record, 0, 2);
+    return number(record, data, 2) <= kHFSPlusFileRecord ? number(record, data + 12, 4) : 0;
+}
+
 /// A leaf whose records are all of one tree and in the order of their ids.
 std::optional<NodeTrace> leaf_in(Bytes bytes) {
     const auto node = Node::parse(bytes);
@@ -52,6 +60,7 @@ std::optional<NodeTrace> leaf_in(Bytes bytes) {
         // Of extents the kind of fork comes second in the key, and the id decides all the same.
         if (i > 0 && kind->id < out.last_id) return std::nullopt;
         if (i == 0) out.first_id = kind->id;
+        if (kind->tree == Tree::catalogue) out.newest = std::max(out.newest, created_in(node->record(i)));
         out.tree = kind->tree;
         out.last_id = kind->id;
     }
@@ -65,14 +74,14 @@ std::optional<NodeTrace> leaf_in(Bytes bytes) {
 }  // namespace
 
 Trace trace_of(const NodeTrace& n) {
-    return {node_trace,
-            n.offset,
-            std::uint64_t{n.next} << 32 | n.previous,
+    ByteVector data;
+    for (const auto value : {n.first_id, n.last_id, n.newest}) {
+        for (int shift = 24; shift >= 0; shift -= 8)
+            data.push_back(static_cast<std::uint8_t>(value >> shift));
+    }
+    return {node_trace, n.offset, std::uint64_t{n.next} << 32 | n.previous,
             static_cast<std::uint64_t>(n.tree) | std::uint64_t{n.records} << 8 | std::uint64_t{n.size} << 32,
-            {static_cast<std::uint8_t>(n.first_id >> 24), static_cast<std::uint8_t>(n.first_id >> 16),
-             static_cast<std::uint8_t>(n.first_id >> 8), static_cast<std::uint8_t>(n.first_id),
-             static_cast<std::uint8_t>(n.last_id >> 24), static_cast<std::uint8_t>(n.last_id >> 16),
-             static_cast<std::uint8_t>(n.last_id >> 8), static_cast<std::uint8_t>(n.last_id)}};
+            std::move(data)};
 }
 
 std::optional<NodeTrace> node_of(const Trace& t) {
@@ -90,6 +99,7 @@ std::optional<NodeTrace> node_of(const Trace& t) {
     out.records = static_cast<std::uint16_t>(t.b >> 8);
     out.first_id = number(t.data, 0, 4);
     out.last_id = number(t.data, 4, 4);
+    out.newest = number(t.data, 8, 4);
     return out;
 }
 

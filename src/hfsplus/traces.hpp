@@ -18,6 +18,7 @@ struct NodeTrace {
     std::uint32_t next = 0, previous = 0;     ///< leaves of its tree
     std::uint32_t first_id = 0, last_id = 0;  ///< of its keys: parents in the catalogue, else files
     std::uint16_t records = 0;
+    std::uint32_t newest = 0;  ///< date of creation of its newest item, seconds since 1904 UTC; 0 for none
 };
 
 /// Trace::kind of a leaf node.

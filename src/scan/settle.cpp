@@ -108,6 +108,10 @@ VolumeSettler::Known VolumeSettler::look() const {
         out.present.push_back({v, named.oldest});
         auto& its = accounted[v.family];
         its.insert(its.end(), named.folders.ranges().begin(), named.folders.ranges().end());
+        if (const auto* fs = file_system_of(v); fs && !fs->accounts_for_its_space()) {
+            const auto own = fs->own_use(source_, v).ranges();
+            its.insert(its.end(), own.begin(), own.end());
+        }
     }
     for (const auto* fs : file_systems()) {
         const std::string family(fs->family());

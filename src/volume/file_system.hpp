@@ -140,6 +140,8 @@ class FileSystem {
     /// Does a present volume tell itself of all that stands among its own structures, so that traces there
     /// are no former volume's?
     virtual bool accounts_for_its_space() const { return true; }
+    /// Where that is not so: what of its own structures a present volume has in use.
+    virtual RangeSet own_use(const Source&, const Volume&) const { return {}; }
     /// Reports the traces that start in the owned part of a buffer. Keeps no state, so that many buffers can
     /// be swept at the same time.
     virtual void find_traces(const SweepBuffer& buffer, TraceSink& sink) const = 0;

@@ -1,0 +1,307 @@
+#include "hfsplus/settle.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/text.hpp"
+#include "clusters/grid_evidence.hpp"
+#include "hfsplus/former.hpp"
+#include "hfsplus/records.hpp"
+#include "hfsplus/traces.hpp"
+
+namespace undershelf::hfsplus {
+
+namespace {
+
+constexpr std::uint32_t largest_block = 64 << 10;
+constexpr std::size_t most_volumes = 16, most_held = 512, most_sampled = 4096, fewest_nodes = 1;
+/// Where volumes begin by themselves, behind the usual maps, or behind the small partition before them.
+constexpr std::uint64_t usual_starts[] = {0, 32 << 10, 20480, 1 << 20, 209735680, 210763776};
+
+struct Candidate {
+    std::uint64_t offset = 0, end = 0;  ///< of the volume in the source
+    std::uint32_t block = 0;
+    std::string system = "HFS+", label;
+    std::string found_by;
+    std::vector<std::string> votes;
+    clusters::GridEvidence evidence;
+};
+
+BTree tree_in(const Source& source, std::uint64_t volume, const HFSPlusVolumeHeader& h,
+              const HFSPlusForkData& fork) {
+    bool sound = true;
+    const auto extents = extents_of(fork.extents, h.totalBlocks.value(), sound);
+    const Geometry g{volume, h.blockSize.value(), h.totalBlocks.value()};
+    return BTree(Fork(source, g, extents, fork.logicalSize.value()), source.size());
+}
+
+/// When a present volume was made, by the record of its root folder; seconds since 1904 UTC, 0 for unknown.
+std::uint32_t made_at(const Source& source, const Volume& volume) {
+    const auto h = source.read_structure<HFSPlusVolumeHeader>(volume.head_offset);
+    if (!h || !volume.geometry.empty() || h->blockSize.value() < 512) return 0;
+    const auto tree = tree_in(source, volume.offset, *h, h->catalogFile);
+    if (tree.nodes() == 0) return 0;
+    ByteVector bytes;
+    tree.read(0, 1, bytes);
+    const auto header = load<BTHeaderRec>(bytes, sizeof(BTNodeDescriptor));
+    if (!header || header->firstLeafNode.value() >= tree.nodes()) return 0;
+    tree.read(header->firstLeafNode.value(), 1, bytes);
+    const auto leaf = Node::parse(bytes);
+    if (!leaf || leaf->records() == 0) return 0;
+    const auto root =
+        read_item(leaf->record(0), {volume.offset, h->blockSize.value(), h->totalBlocks.value()});
+    return root && root->parent == kHFSRootParentID ? root->created : 0;
+}
+
+class Settler {
+  public:
+    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
+    std::vector<Recognition> run();
+
+  private:
+    void gather();
+    bool is_of_before(const NodeTrace& node) const;
+    void sample();
+    std::vector<Candidate> candidates() const;
+    void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t block, std::uint64_t size,
+             const char* found_by) const;
+    void weigh(Candidate& c) const;
+    void complete(Candidate& c) const;
+    const Volume* present_around(std::uint64_t place) const;
+    std::uint32_t end_date(const Volume& v) const;
+    Recognition recognition(const Candidate& c) const;
+    Recognition without_geometry() const;
+    std::vector<Item> items_of(const NodeTrace& node) const;
+
+    const Settling& s_;
+    const Progress& progress_;
+    std::vector<NodeTrace> nodes_;  ///< of catalogues
+    std::vector<Item> items_;       ///< files with extents, from nodes spread over all
+};
+
+const Volume* Settler::present_around(std::uint64_t place) const {
+    for (const auto& life : s_.present) {
+        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
+    }
+    return nullptr;
+}
+
+/// What was made after a present HFS+ volume was formatted is left over from its own life.
+bool Settler::is_of_before(const NodeTrace& node) const {
+    const auto* around = present_around(node.offset);
+    if (!around || around->family != "HFS+") return true;
+    const auto made = made_at(s_.source, *around);
+    return made == 0 || (node.newest != 0 && node.newest < made);
+}
+
+void Settler::gather() {
+    s_.traces.visit_all(node_trace, [&](const Trace& t) {
+        const auto node = node_of(t);
+        if (node && node->tree == Tree::catalogue && is_of_before(*node)) nodes_.push_back(*node);
+        return !progress_.stopped();
+    });
+}
+
+std::vector<Item> Settler::items_of(const NodeTrace& node) const {
+    // Any block is inside a volume of this size.
+    const Geometry any{0, 512, UINT32_MAX};
+    std::vector<Item> out;
+    const auto bytes = s_.source.read_vector({node.offset, node.size});
+    const auto parsed = Node::parse(bytes);
+    for (std::size_t i = 0; parsed && i < parsed->records(); ++i) {
+        auto item = read_item(parsed->record(i), any);
+        if (item) out.push_back(std::move(*item));
+    }
+    return out;
+}
+
+void Settler::sample() {
+    items_.clear();
+    const auto step = std::max<std::size_t>(1, nodes_.size() / most_sampled);
+    for (std::size_t i = 0; i < nodes_.size() && items_.size() < most_held; i += step) {
+        for (auto& item : items_of(nodes_[i])) {
+            if (!item.is_dir && !item.is_link() && !item.data.extents.empty() && item.data.size > 0)
+                items_.push_back(std::move(item));
+        }
+    }
+}
+
+// Which geometries may have been.
+
+void Settler::add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t block, std::uint64_t size,
+                  const char* found_by) const {
+    if (start >= s_.source.size() || block < 512 || block > largest_block) return;
+    for (const auto& c : out) {
+        if (c.offset == start && c.block == block) return;
+    }
+    Candidate c;
+    c.offset = start;
+    c.end = size && size <= s_.source.size() - start ? start + size : s_.source.size();
+    c.block = block;
+    c.found_by = found_by;
+    out.push_back(std::move(c));
+}
+
+std::vector<Candidate> Settler::candidates() const {
+    std::vector<Candidate> out;
+    for (const auto head : s_.heads) {
+        const auto h = s_.source.read_structure<HFSPlusVolumeHeader>(head);
+        const bool is_one =
+            h && (h->signature.value() == kHFSPlusSigWord || h->signature.value() == kHFSXSigWord);
+        if (!is_one || s_.taken.contains(head) || !is_power_of_two(h->blockSize.value())) continue;
+        const auto size = std::uint64_t{h->totalBlocks.value()} * h->blockSize.value();
+        const auto begin = out.size();
+        if (head >= header_offset)
+            add(out, head - header_offset, h->blockSize.value(), size, "old volume header");
+        if (head + header_offset >= size)
+            add(out, head + header_offset - size, h->blockSize.value(), size, "old alternate volume header");
+        for (auto i = begin; i < out.size(); ++i)
+            out[i].system = h->signature.value() == kHFSXSigWord ? "HFSX" : "HFS+";
+    }
+    for (const auto& life : s_.present) {
+        if (life.volume.family == "HFS+")
+            add(out, life.volume.offset, life.volume.cluster_size, 0,
+                "nodes of a catalogue older than the present volume's, in its geometry");
+    }
+    std::vector<std::uint64_t> starts(std::begin(usual_starts), std::end(usual_starts));
+    for (const auto& life : s_.present) starts.push_back(life.volume.offset);
+    for (const auto start : starts) {
+        for (std::uint32_t block = 512; block <= largest_block; block *= 2)
+            add(out, start, block, 0, "nodes of its catalogue and contents that agree on its geometry");
+    }
+    for (auto& c : out) {
+        if (progress_.stopped()) break;
+        weigh(c);
+    }
+    return out;
+}
+
+// What bears a geometry out.
+
+void Settler::weigh(Candidate& c) const {
+    for (const auto& item : items_) {
+        const auto at = c.offset + std::uint64_t{item.data.extents.front().start} * c.block;
+        if (at >= c.end) {
+            c.evidence.outside();
+            continue;
+        }
+        if (s_.taken.contains(at)) continue;
+        const auto first =
+            s_.source.read_vector({at, std::min<std::uint64_t>(item.data.size, signature_bytes)});
+        c.evidence.file(compare_with_extension(first, extension_of(shown(item.name))).agreement);
+    }
+}
+
+/// The volume's name is that of its root folder.
+void Settler::complete(Candidate& c) const {
+    const auto* around = present_around(c.offset);
+    if (c.end == s_.source.size() && around && around->offset == c.offset)
+        c.end = std::min(around->offset + around->size, s_.source.size());
+    for (const auto& node : nodes_) {
+        if (node.first_id != kHFSRootParentID || node.offset < c.offset || node.offset >= c.end) continue;
+        for (const auto& item : items_of(node)) {
+            if (item.parent == kHFSRootParentID) c.label = shown(item.name);
+        }
+    }
+    c.votes.push_back(fmt::format(
+        "Of the contents that {} nodes of its catalogue name and that could be looked at, {} are what their "
+        "names say and {} are not.",
+        grouped(nodes_.size()), grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
+}
+
+/// When the present HFS+ volume over it was made, seconds since 1904; 0 for none.
+std::uint32_t Settler::end_date(const Volume& v) const {
+    for (const auto& life : s_.present) {
+        const auto& p = life.volume;
+        if (p.family == "HFS+" && overlap({p.offset, p.size}, {v.offset, v.size}))
+            return made_at(s_.source, p);
+    }
+    return 0;
+}
+
+Recognition Settler::recognition(const Candidate& c) const {
+    Recognition r;
+    auto& v = r.volume;
+    v.family = "HFS+";
+    v.file_system = c.system;
+    v.offset = v.grid_start = c.offset;
+    const auto blocks = std::min<std::uint64_t>((c.end - c.offset) / c.block, UINT32_MAX);
+    v.size = blocks * c.block;
+    v.cluster_size = c.block;
+    v.label = c.label;
+    // Nothing was formatted over it where no present volume is.
+    const bool alone = std::none_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
+        return overlap({life.volume.offset, life.volume.size}, {v.offset, v.size}).has_value();
+    });
+    v.state = alone ? VolumeState::present : VolumeState::former;
+    v.found_by = c.found_by;
+    v.support = c.evidence.share();
+    v.geometry = pack_geometry(c.block, static_cast<std::uint32_t>(blocks), end_date(v));
+    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    return r;
+}
+
+/// Nodes of which nothing tells the geometry: names, dates, and what is kept in records.
+Recognition Settler::without_geometry() const {
+    Recognition r;
+    auto& v = r.volume;
+    v.family = v.file_system = "HFS+";
+    v.size = s_.source.size();
+    v.state = VolumeState::former;
+    v.found_by = "nodes of a catalogue of which nothing tells the geometry";
+    v.geometry = pack_geometry(0, 0, end_date(v));
+    v.votes = fmt::format(
+        "{} nodes of a catalogue are left that fit no geometry: names come back, contents do not.",
+        grouped(nodes_.size()));
+    return r;
+}
+
+std::vector<Recognition> Settler::run() {
+    std::vector<Recognition> out;
+    while (out.size() < most_volumes && !nodes_.empty() && !progress_.stopped()) {
+        sample();
+        auto all = candidates();
+        std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
+        if (all.empty()) break;
+        auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
+            return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
+        });
+        complete(best);
+        std::erase_if(nodes_,
+                      [&](const NodeTrace& n) { return n.offset >= best.offset && n.offset < best.end; });
+        out.push_back(recognition(best));
+    }
+    if (out.empty() && nodes_.size() >= fewest_nodes && !progress_.stopped())
+        out.push_back(without_geometry());
+    return out;
+}
+
+}  // namespace
+
+std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {
+    return Settler(settling, progress).run();
+}
+
+RangeSet own_use(const Source& source, const Volume& volume) {
+    const auto h = source.read_structure<HFSPlusVolumeHeader>(volume.head_offset);
+    if (!volume.geometry.empty() || !h || h->blockSize.value() < 512) return {};
+    std::vector<ByteRange> out;
+    for (const auto* fork : {&h->extentsFile, &h->catalogFile, &h->attributesFile}) {
+        if (fork->logicalSize.value() == 0) continue;
+        auto tree = tree_in(source, volume.offset, *h, *fork);
+        tree.find_leaves([](std::string) {});
+        for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
+            if (tree.use(n) == NodeUse::unused) continue;
+            for (const auto& r : tree.fork().places(n * tree.node_size(), tree.node_size())) out.push_back(r);
+        }
+    }
+    const auto at = volume.offset + std::uint64_t{h->journalInfoBlock.value()} * h->blockSize.value();
+    if (h->attributes.value() & kHFSVolumeJournaledMask) {
+        if (const auto info = source.read_structure<JournalInfoBlock>(at))
+            out.push_back({volume.offset + info->offset.value(), info->size.value()});
+    }
+    return RangeSet(std::move(out));
+}
+
+}  // namespace undershelf::hfsplus

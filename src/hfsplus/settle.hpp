@@ -1,0 +1,16 @@
+#pragma once
+// HFS+ volumes without a header from traces. A catalogue record tells the allocation blocks of its content by
+// numbers; block x stands at V + x * S. Contents are held against names: the volume start V and block size S
+// on which most agree are taken. The geometries of present volumes, of old headers and of usual places are
+// tested; the nodes of a present volume's own life make no former one.
+
+#include "volume/file_system.hpp"
+
+namespace undershelf::hfsplus {
+
+std::vector<Recognition> settle(const Settling& settling, const Progress& progress);
+
+/// The nodes that a present volume's trees have in use, and its journal.
+RangeSet own_use(const Source& source, const Volume& volume);
+
+}  // namespace undershelf::hfsplus
