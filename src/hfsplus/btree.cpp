@@ -66,8 +66,8 @@ BTree::BTree(Fork fork, std::uint64_t most_bytes) : fork_(std::move(fork)) {
     nodes_ = std::min(fork_.size(), most_bytes) / size;
 }
 
-BTree::BTree(Fork fork, std::uint32_t node_size, NodeUse use)
-    : fork_(std::move(fork)), node_size_(node_size), nodes_(fork_.size() / node_size), uses_(nodes_, use) {}
+BTree::BTree(Fork fork, std::uint32_t node_size, std::vector<NodeUse> uses)
+    : fork_(std::move(fork)), node_size_(node_size), nodes_(uses.size()), uses_(std::move(uses)) {}
 
 void BTree::read(std::uint64_t first, std::uint64_t count, ByteVector& out) const {
     out.resize(static_cast<std::size_t>(count) * node_size_);

@@ -41,8 +41,8 @@ class BTree {
     /// `most_bytes`: a tree cannot be larger than its source, whatever its header says.
     BTree(Fork fork, std::uint64_t most_bytes);
 
-    /// A tree without a header, of which these nodes are left, all of one use.
-    BTree(Fork fork, std::uint32_t node_size, NodeUse use);
+    /// A tree without a header, of which these nodes are left.
+    BTree(Fork fork, std::uint32_t node_size, std::vector<NodeUse> uses);
 
     const Fork& fork() const { return fork_; }
     std::uint32_t node_size() const { return node_size_; }

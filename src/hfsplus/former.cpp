@@ -15,6 +15,8 @@ namespace undershelf::hfsplus {
 namespace {
 
 constexpr std::uint32_t largest_block = 1 << 26;
+/// So many nodes behind the last dated one still stand among them.
+constexpr std::uint64_t among = 64;
 
 std::optional<HFSPlusVolumeHeader> unpack_header(const std::string& text) {
     const NumberLines lines(text);
@@ -38,11 +40,37 @@ BTree tree_of(const Source& source, const std::vector<NodeTrace>& nodes, Tree tr
         if (count > 0 && (size == 0 || count > sizes[size])) size = s;
     }
     std::vector<ByteRange> places;
+    std::vector<NodeUse> uses;
     for (const auto& n : nodes) {
-        if (n.tree == tree && n.size == size) places.push_back({n.offset, n.size});
+        if (n.tree != tree || n.size != size) continue;
+        places.push_back({n.offset, n.size});
+        // An index node is only good for the names in its keys, as in a tree that does not use it.
+        uses.push_back(n.is_index ? NodeUse::unused : NodeUse::leaf);
     }
     if (places.empty()) return {};
-    return BTree(Fork(source, places), size, NodeUse::leaf);
+    return BTree(Fork(source, places), size, std::move(uses));
+}
+
+/// The nodes of a former volume. Where a present one was made over it, its own nodes may have been freed
+/// since: what was made before that is the former one's, and so is what has no date and stands among such.
+std::vector<NodeTrace> nodes_of(const TraceStore& traces, const ByteRange& where, std::uint64_t end_date) {
+    std::vector<NodeTrace> out;
+    std::uint64_t first = ~0ull, last = 0;
+    traces.visit(node_trace, where, [&](const Trace& t) {
+        const auto node = node_of(t);
+        if (!node || (end_date && node->newest >= end_date)) return true;
+        if (node->newest) {
+            first = std::min(first, node->offset);
+            last = node->offset;
+        }
+        out.push_back(*node);
+        return true;
+    });
+    if (end_date)
+        std::erase_if(out, [&](const NodeTrace& n) {
+            return n.newest == 0 && (n.offset < first || n.offset > last + among * n.size);
+        });
+    return out;
 }
 
 }  // namespace
@@ -63,14 +91,7 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
                                                 "be understood; scan the source again.",
                                                 volume.offset));
     const auto end_date = NumberLines(volume.geometry).one("end_date").value_or(0);
-    std::vector<NodeTrace> nodes;
-    traces.visit(node_trace, {volume.offset, volume.size}, [&](const Trace& t) {
-        const auto node = node_of(t);
-        if (node && (end_date == 0 || node->tree != Tree::catalogue ||
-                     (node->newest != 0 && node->newest < end_date)))
-            nodes.push_back(*node);
-        return true;
-    });
+    const auto nodes = nodes_of(traces, {volume.offset, volume.size}, end_date);
     return std::make_unique<Reader>(
         source, volume, *header,
         FormerTrees{tree_of(source, nodes, Tree::extents), tree_of(source, nodes, Tree::catalogue),

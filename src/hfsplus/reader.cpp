@@ -164,6 +164,14 @@ Reader::Batch Reader::parse(std::uint64_t from, std::uint64_t to, ByteVector& by
 
 void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const {
     for (std::size_t i = 0; i < node.records(); ++i) {
+        // A thread names a folder whose own record is lost.
+        if (auto thread = former_ ? read_thread(node.record(i)) : std::nullopt) {
+            if (thread->parent != kHFSRootParentID) {
+                thread->source = offset + node.record_offset(i);
+                batch.found.threads.push_back(std::move(*thread));
+            }
+            continue;
+        }
         auto item = read_item(node.record(i), geometry_);
         if (!item || item->parent == kHFSRootParentID) continue;
         item->source = offset;
@@ -210,8 +218,10 @@ void Reader::emit(Entry&& e, EntrySink& sink) {
 void Reader::emit_item(const Item& item, bool system, EntrySink& sink) {
     std::vector<Entry> entries;
     composer_.compose(item, Origin::live, side_, entries);
+    // The Finder info of the system's own only hides them.
+    if (is_system_name(item)) entries.resize(1);
     for (auto& e : entries) {
-        e.system = system;
+        e.system = system || is_system_name(item);
         emit(std::move(e), sink);
     }
 }

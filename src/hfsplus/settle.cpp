@@ -98,7 +98,8 @@ bool Settler::is_of_before(const NodeTrace& node) const {
 void Settler::gather() {
     s_.traces.visit_all(node_trace, [&](const Trace& t) {
         const auto node = node_of(t);
-        if (node && node->tree == Tree::catalogue && is_of_before(*node)) nodes_.push_back(*node);
+        if (node && node->tree == Tree::catalogue && !node->is_index && is_of_before(*node))
+            nodes_.push_back(*node);
         return !progress_.stopped();
     });
 }

@@ -48,6 +48,30 @@ std::uint32_t created_in(Bytes record) {
     return number(record, data, 2) <= kHFSPlusFileRecord ? number(record, data + 12, 4) : 0;
 }
 
+/// An index record of a catalogue: a key with a name, and the number of a node.
+std::optional<std::uint32_t> index_parent(Bytes record) {
+    const auto key = number(record, 0, 2);
+    const bool fits = key >= 6 && key == 6 + 2 * number(record, 6, 2) && record.size() == key + 6 &&
+                      number(record, 2 + key, 4) != 0 && number(record, 2, 4) != 0;
+    return fits ? std::optional(number(record, 2, 4)) : std::nullopt;
+}
+
+std::optional<NodeTrace> index_in(Bytes bytes) {
+    const auto node = Node::parse(bytes);
+    if (!node || node->kind() != kBTIndexNode || node->records() == 0) return std::nullopt;
+    NodeTrace out;
+    for (std::size_t i = 0; i < node->records(); ++i) {
+        const auto parent = index_parent(node->record(i));
+        if (!parent || *parent < out.last_id) return std::nullopt;
+        if (i == 0) out.first_id = *parent;
+        out.last_id = *parent;
+    }
+    out.is_index = true;
+    out.size = static_cast<std::uint32_t>(bytes.size());
+    out.records = static_cast<std::uint16_t>(node->records());
+    return out;
+}
+
 /// A leaf whose records are all of one tree and in the order of their ids.
 std::optional<NodeTrace> leaf_in(Bytes bytes) {
     const auto node = Node::parse(bytes);
@@ -80,7 +104,8 @@ Trace trace_of(const NodeTrace& n) {
             data.push_back(static_cast<std::uint8_t>(value >> shift));
     }
     return {node_trace, n.offset, std::uint64_t{n.next} << 32 | n.previous,
-            static_cast<std::uint64_t>(n.tree) | std::uint64_t{n.records} << 8 | std::uint64_t{n.size} << 32,
+            static_cast<std::uint64_t>(n.tree) | std::uint64_t{n.records} << 8 |
+                std::uint64_t{n.is_index} << 24 | std::uint64_t{n.size} << 32,
             std::move(data)};
 }
 
@@ -97,6 +122,7 @@ std::optional<NodeTrace> node_of(const Trace& t) {
     out.next = static_cast<std::uint32_t>(t.a >> 32);
     out.previous = static_cast<std::uint32_t>(t.a);
     out.records = static_cast<std::uint16_t>(t.b >> 8);
+    out.is_index = (t.b >> 24 & 1) != 0;
     out.first_id = number(t.data, 0, 4);
     out.last_id = number(t.data, 4, 4);
     out.newest = number(t.data, 8, 4);
@@ -107,15 +133,18 @@ void find_traces(const SweepBuffer& buffer, TraceSink& sink) {
     for (std::size_t at = (sector - buffer.offset % sector) % sector;
          at < buffer.owned && at + sector <= buffer.bytes.size(); at += sector) {
         const auto* p = buffer.bytes.data() + at;
-        // Descriptor: a leaf has kind -1 and height 1, and two bytes reserved; its first record begins at 14.
-        if (p[8] != 0xFF || p[9] != 1 || p[12] != 0 || p[13] != 0) continue;
+        // Descriptor: a leaf has kind -1 and height 1, an index node kind 0 and more; two bytes are reserved,
+        // and the first record begins at 14.
+        const bool leaf_like = p[8] == 0xFF && p[9] == 1, index_like = p[8] == 0 && p[9] >= 2 && p[9] <= 16;
+        if ((!leaf_like && !index_like) || p[12] != 0 || p[13] != 0) continue;
         for (std::uint32_t size = sector; size <= largest_node; size *= 2) {
             if (at + size > buffer.bytes.size()) break;
             if (p[size - 2] != 0 || p[size - 1] != sizeof(BTNodeDescriptor)) continue;
-            auto leaf = leaf_in(buffer.bytes.subspan(at, size));
-            if (!leaf) continue;
-            leaf->offset = buffer.offset + at;
-            sink.trace(trace_of(*leaf));
+            const auto bytes = buffer.bytes.subspan(at, size);
+            auto node = leaf_like ? leaf_in(bytes) : index_in(bytes);
+            if (!node) continue;
+            node->offset = buffer.offset + at;
+            sink.trace(trace_of(*node));
             break;
         }
     }
