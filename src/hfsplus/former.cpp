@@ -58,8 +58,8 @@ std::vector<NodeTrace> nodes_of(const TraceStore& traces, const ByteRange& where
     std::uint64_t first = ~0ull, last = 0;
     traces.visit(node_trace, where, [&](const Trace& t) {
         const auto node = node_of(t);
-        if (!node || (end_date && node->newest >= end_date)) return true;
-        if (node->newest) {
+        if (!node || (end_date && node->made >= end_date)) return true;
+        if (node->made) {
             first = std::min(first, node->offset);
             last = node->offset;
         }
@@ -68,7 +68,7 @@ std::vector<NodeTrace> nodes_of(const TraceStore& traces, const ByteRange& where
     });
     if (end_date)
         std::erase_if(out, [&](const NodeTrace& n) {
-            return n.newest == 0 && (n.offset < first || n.offset > last + among * n.size);
+            return n.made == 0 && (n.offset < first || n.offset > last + among * n.size);
         });
     return out;
 }

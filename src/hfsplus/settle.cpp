@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <unordered_set>
 
 #include "base/text.hpp"
 #include "clusters/grid_evidence.hpp"
@@ -92,7 +93,7 @@ bool Settler::is_of_before(const NodeTrace& node) const {
     const auto* around = present_around(node.offset);
     if (!around || around->family != "HFS+") return true;
     const auto made = made_at(s_.source, *around);
-    return made == 0 || (node.newest != 0 && node.newest < made);
+    return made == 0 || (node.made != 0 && node.made < made);
 }
 
 void Settler::gather() {
@@ -284,9 +285,41 @@ std::vector<Recognition> settle(const Settling& settling, const Progress& progre
     return Settler(settling, progress).run();
 }
 
+namespace {
+/// By id and date of creation.
+std::uint64_t print_of(const Item& item) {
+    return std::uint64_t{item.id} << 32 | item.created;
+}
+
+/// Of the catalogue also the nodes that were freed: they hold states of items that are live still.
+void append_freed(const BTree& tree, const Geometry& g, std::vector<ByteRange>& out) {
+    std::unordered_set<std::uint64_t> live;
+    ByteVector bytes;
+    const auto each_item = [&](std::uint64_t n, const auto& visit) {
+        tree.read(n, 1, bytes);
+        const auto node = Node::parse(bytes);
+        if (!node || node->kind() != kBTLeafNode) return;
+        for (std::size_t i = 0; i < node->records(); ++i) {
+            if (const auto item = read_item(node->record(i), g)) visit(*item);
+        }
+    };
+    for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
+        if (tree.use(n) == NodeUse::leaf) each_item(n, [&](const Item& item) { live.insert(print_of(item)); });
+    }
+    for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
+        if (tree.use(n) != NodeUse::unused) continue;
+        bool own = false;
+        each_item(n, [&](const Item& item) { own |= live.count(print_of(item)) > 0; });
+        if (!own) continue;
+        for (const auto& r : tree.fork().places(n * tree.node_size(), tree.node_size())) out.push_back(r);
+    }
+}
+}  // namespace
+
 RangeSet own_use(const Source& source, const Volume& volume) {
     const auto h = source.read_structure<HFSPlusVolumeHeader>(volume.head_offset);
     if (!volume.geometry.empty() || !h || h->blockSize.value() < 512) return {};
+    const Geometry g{volume.offset, h->blockSize.value(), h->totalBlocks.value()};
     std::vector<ByteRange> out;
     for (const auto* fork : {&h->extentsFile, &h->catalogFile, &h->attributesFile}) {
         if (fork->logicalSize.value() == 0) continue;
@@ -296,6 +329,7 @@ RangeSet own_use(const Source& source, const Volume& volume) {
             if (tree.use(n) == NodeUse::unused) continue;
             for (const auto& r : tree.fork().places(n * tree.node_size(), tree.node_size())) out.push_back(r);
         }
+        if (fork == &h->catalogFile) append_freed(tree, g, out);
     }
     const auto at = volume.offset + std::uint64_t{h->journalInfoBlock.value()} * h->blockSize.value();
     if (h->attributes.value() & kHFSVolumeJournaledMask) {

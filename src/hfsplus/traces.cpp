@@ -78,15 +78,22 @@ std::optional<NodeTrace> leaf_in(Bytes bytes) {
     if (!node || node->kind() != kBTLeafNode || node->records() == 0) return std::nullopt;
     const auto d = *load<BTNodeDescriptor>(bytes);
     NodeTrace out;
+    std::vector<std::uint32_t> dates;
     for (std::size_t i = 0; i < node->records(); ++i) {
         const auto kind = kind_of(node->record(i));
         if (!kind || (i > 0 && (kind->tree != out.tree))) return std::nullopt;
         // Of extents the kind of fork comes second in the key, and the id decides all the same.
         if (i > 0 && kind->id < out.last_id) return std::nullopt;
         if (i == 0) out.first_id = kind->id;
-        if (kind->tree == Tree::catalogue) out.newest = std::max(out.newest, created_in(node->record(i)));
+        const auto made = kind->tree == Tree::catalogue ? created_in(node->record(i)) : 0;
+        if (made) dates.push_back(made);
         out.tree = kind->tree;
         out.last_id = kind->id;
+    }
+    if (!dates.empty()) {
+        const auto middle = dates.begin() + static_cast<std::ptrdiff_t>((dates.size() - 1) / 2);
+        std::nth_element(dates.begin(), middle, dates.end());
+        out.made = *middle;
     }
     out.size = static_cast<std::uint32_t>(bytes.size());
     out.next = d.fLink.value();
@@ -99,7 +106,7 @@ std::optional<NodeTrace> leaf_in(Bytes bytes) {
 
 Trace trace_of(const NodeTrace& n) {
     ByteVector data;
-    for (const auto value : {n.first_id, n.last_id, n.newest}) {
+    for (const auto value : {n.first_id, n.last_id, n.made}) {
         for (int shift = 24; shift >= 0; shift -= 8)
             data.push_back(static_cast<std::uint8_t>(value >> shift));
     }
@@ -125,7 +132,7 @@ std::optional<NodeTrace> node_of(const Trace& t) {
     out.is_index = (t.b >> 24 & 1) != 0;
     out.first_id = number(t.data, 0, 4);
     out.last_id = number(t.data, 4, 4);
-    out.newest = number(t.data, 8, 4);
+    out.made = number(t.data, 8, 4);
     return out;
 }
 

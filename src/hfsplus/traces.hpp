@@ -19,7 +19,7 @@ struct NodeTrace {
     std::uint32_t first_id = 0, last_id = 0;  ///< of its keys: parents in the catalogue, else files
     std::uint16_t records = 0;
     bool is_index = false;
-    std::uint32_t newest = 0;  ///< date of creation of its newest item, seconds since 1904 UTC; 0 for none
+    std::uint32_t made = 0;  ///< median of its items' dates of creation, seconds since 1904 UTC; 0: none
 };
 
 /// Trace::kind of a node.
