@@ -193,7 +193,9 @@ void BTree::find_leaves(const std::function<void(std::string)>& diagnostic) {
                 uses_[n] = NodeUse::leaf;
         }
     }
+    written_.resize(nodes_);
     for (std::uint64_t n = 0; n < nodes_; ++n) {
+        written_[n] = seen.glances[n].valid;
         const auto kind = seen.glances[n].kind;
         if (seen.glances[n].valid && (kind == kBTHeaderNode || kind == kBTMapNode)) uses_[n] = NodeUse::other;
     }

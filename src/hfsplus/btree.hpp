@@ -51,6 +51,9 @@ class BTree {
     /// that the map has in use count as well. Says what is broken.
     void find_leaves(const std::function<void(std::string)>& diagnostic);
     NodeUse use(std::uint64_t node) const { return uses_[node]; }
+    /// False where no node was ever written: what stands there is older than the tree. Known once the leaves
+    /// are found.
+    bool is_written(std::uint64_t node) const { return written_.empty() || written_[node]; }
     /// Reads `count` nodes from `first` on.
     void read(std::uint64_t first, std::uint64_t count, ByteVector& out) const;
 
@@ -66,6 +69,7 @@ class BTree {
     std::uint64_t nodes_ = 0;
     BTHeaderRec header_{};
     std::vector<NodeUse> uses_;
+    std::vector<bool> written_;
 };
 
 }  // namespace undershelf::hfsplus

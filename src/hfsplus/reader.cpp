@@ -294,6 +294,16 @@ void Reader::report_unowned(EntrySink& sink) {
         sink.diagnostic(
             "The allocation file is shorter than the volume needs; the blocks it does not tell of count as "
             "free.");
+    // Trees are made larger than they need to be, and what was there before stands in what they do not use.
+    BitSet unwritten(taken_.end());
+    for (const auto* tree : {&extents_, &catalogue_, &attributes_}) {
+        for (std::uint64_t n = 0; n < tree->nodes(); ++n) {
+            if (tree->is_written(n)) continue;
+            for (const auto& r : tree->fork().places(n * tree->node_size(), tree->node_size()))
+                unwritten.add((r.offset - volume_.offset + geometry_.block_size - 1) / geometry_.block_size,
+                              (r.end() - volume_.offset) / geometry_.block_size);
+        }
+    }
     ByteRange open;
     ByteVector bytes(64 << 10);
     const auto close = [&] {
@@ -303,7 +313,7 @@ void Reader::report_unowned(EntrySink& sink) {
     for (std::uint64_t block = 0; block < taken_.end(); ++block) {
         const auto within = block % (bytes.size() * 8);
         if (within == 0) bitmap.read(block / 8, bytes);
-        if (!(bytes[within / 8] >> (7 - within % 8) & 1) || taken_.has(block)) {
+        if (!(bytes[within / 8] >> (7 - within % 8) & 1) || taken_.has(block) || unwritten.has(block)) {
             close();
             continue;
         }
