@@ -10,8 +10,11 @@ class GridEvidence {
   public:
     /// A named folder's cluster begins as a folder, or does not.
     void folder(bool begins_well) { (begins_well ? agrees_ : contradicts_) += 1; }
-    /// The first bytes of a named file, held against its extension. A text tells little by being one.
-    void file(Agreement said) {
+    /// The first bytes of a named file, held against its extension. A text tells little by being one, and zeros
+    /// tell nothing: the space may have been discarded.
+    void file(Bytes first, std::string_view ext) {
+        if (all_zero(first)) return;
+        const auto said = compare_with_extension(first, ext).agreement;
         agrees_ += said == Agreement::agrees;
         contradicts_ += said == Agreement::contradicts;
         weakly_ += said == Agreement::weakly;

@@ -315,7 +315,7 @@ void Settler::weigh_set(const clusters::Grid& grid, const SetTrace& set, Candida
     const auto read = sound_set(s_.source.read_vector({set.offset, longest_set}));
     if (!read) return;
     const auto first = s_.source.read_vector({place, std::min<std::uint64_t>(set.length, signature_bytes)});
-    c.evidence.file(compare_with_extension(first, extension_of(utf8_from_utf16(read->name))).agreement);
+    c.evidence.file(first, extension_of(utf8_from_utf16(read->name)));
 }
 
 void Settler::weigh(Candidate& c) const {

@@ -283,7 +283,7 @@ void Settler::hold_entry(const FormerVolume& former, const DirEntry& e, clusters
     if (length == 0) return;
     const CodePage page(s_.options.code_page);
     const auto ext = extension_of(short_name(e, page, e.DIR_Name[0] == slot_erased, 0));
-    out.file(compare_with_extension(s_.source.read_vector({grid.offset(start), length}), ext).agreement);
+    out.file(s_.source.read_vector({grid.offset(start), length}), ext);
 }
 
 clusters::GridEvidence Settler::hold_against(const FormerVolume& former,

@@ -191,7 +191,7 @@ void Settler::weigh(Candidate& c) const {
         if (s_.taken.contains(at)) continue;
         const auto first =
             s_.source.read_vector({at, std::min<std::uint64_t>(item.data.size, signature_bytes)});
-        c.evidence.file(compare_with_extension(first, extension_of(shown(item.name))).agreement);
+        c.evidence.file(first, extension_of(shown(item.name)));
     }
 }
 
@@ -304,7 +304,8 @@ void append_freed(const BTree& tree, const Geometry& g, std::vector<ByteRange>& 
         }
     };
     for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
-        if (tree.use(n) == NodeUse::leaf) each_item(n, [&](const Item& item) { live.insert(print_of(item)); });
+        if (tree.use(n) == NodeUse::leaf)
+            each_item(n, [&](const Item& item) { live.insert(print_of(item)); });
     }
     for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
         if (tree.use(n) != NodeUse::unused) continue;

@@ -16,13 +16,14 @@ namespace {
 constexpr std::uint32_t largest_cluster = 2 << 20;
 }  // namespace
 
-std::string pack_geometry(const Geometry& g) {
+std::string pack_geometry(const Geometry& g, const std::vector<TablePart>& numbered) {
     NumberLines out;
     out.add("sector", {g.sector_size});
     out.add("cluster", {g.cluster_size});
     out.add("record", {g.record_size});
     out.add("index", {g.index_size});
     out.add("clusters", {g.clusters});
+    for (const auto& p : numbered) out.add("part", {p.offset, p.source.offset, p.source.length});
     return out.text();
 }
 
@@ -52,7 +53,7 @@ Geometry no_geometry(std::uint32_t record_size) {
 }
 
 std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& where,
-                                   std::uint32_t record_size) {
+                                   std::uint32_t record_size, const std::vector<TablePart>& numbered) {
     // Runs of records whose places and numbers go on alike.
     std::vector<TablePart> runs;
     traces.visit(record_trace, where, [&](const Trace& t) {
@@ -68,6 +69,9 @@ std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& wh
         }
         return true;
     });
+    for (const auto& part : numbered) {
+        if (where.contains(part.source.offset)) runs.push_back(part);
+    }
     std::stable_sort(runs.begin(), runs.end(), [](const TablePart& a, const TablePart& b) {
         return a.source.length > b.source.length;
     });
@@ -120,7 +124,10 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
                                                 "be understood; scan the source again.",
                                                 volume.offset));
     const ByteRange range{volume.offset, volume.size};
-    auto parts = table_parts(traces, range, g->record_size);
+    std::vector<TablePart> numbered;
+    for (const auto& p : NumberLines(volume.geometry).all("part", 3))
+        numbered.push_back({p[0], {p[1], p[2]}});
+    auto parts = table_parts(traces, range, g->record_size, numbered);
     // The table of a volume over which nothing was formatted is where its own record says.
     if (volume.state == VolumeState::present) {
         if (auto whole = parts_by_run_list(source, volume.offset, *g, parts); !whole.empty())

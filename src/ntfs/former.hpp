@@ -7,17 +7,18 @@
 
 namespace undershelf::ntfs {
 
-/// As Volume::geometry keeps it.
-std::string pack_geometry(const Geometry& geometry);
+/// As Volume::geometry keeps it. `numbered`: stretches of records that do not know their numbers.
+std::string pack_geometry(const Geometry& geometry, const std::vector<TablePart>& numbered = {});
 std::optional<Geometry> unpack_geometry(const std::string& text);
 
 /// Of records whose clusters nobody can place: they have no cluster that is known.
 Geometry no_geometry(std::uint32_t record_size);
 
 /// The stretches of record tables among `traces` in `where`: records that know their numbers stand one behind
-/// the other. Where two tell of the same numbers, the longer one has them.
+/// the other; and those of `numbered` that are there. Where two tell of the same numbers, the longer one has
+/// them.
 std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& where,
-                                   std::uint32_t record_size);
+                                   std::uint32_t record_size, const std::vector<TablePart>& numbered = {});
 
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces);

@@ -11,6 +11,7 @@
 #include "clusters/grid_vote.hpp"
 #include "ntfs/file_info.hpp"
 #include "ntfs/former.hpp"
+#include "ntfs/numbering.hpp"
 #include "ntfs/traces.hpp"
 
 namespace undershelf::ntfs {
@@ -52,6 +53,8 @@ class Settler {
     void add_votes(std::vector<Candidate>& out);
     void weigh(Candidate& c);
     void weigh_record(const Found& r, Candidate& c);
+    bool is_record(std::uint64_t place, std::uint64_t number) const;
+    void weigh_table(const FileInfo& info, Candidate& c);
     std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g);
     void complete(Candidate& c);
     const Volume* present_around(std::uint64_t place) const;
@@ -62,6 +65,7 @@ class Settler {
     const Progress& progress_;
     std::vector<Found> records_;                                     ///< ascending by their places
     std::unordered_multimap<std::uint64_t, std::uint64_t> indexes_;  ///< first blocks, by folder's record
+    std::vector<TablePart> numbered_;  ///< stretches of records that do not know their numbers
     std::uint64_t index_blocks_ = 0;
     std::uint32_t record_size_ = 1024;
 };
@@ -69,9 +73,8 @@ class Settler {
 void Settler::gather() {
     std::map<std::uint32_t, std::size_t> sizes;
     s_.traces.visit_all(record_trace, [&](const Trace& t) {
-        if (t.a == no_own_number) return !progress_.stopped();
         const auto size = static_cast<std::uint32_t>(t.b >> 32);
-        records_.push_back({t.offset, t.a, size});
+        if (t.a != no_own_number) records_.push_back({t.offset, t.a, size});
         ++sizes[size];
         return !progress_.stopped();
     });
@@ -84,6 +87,13 @@ void Settler::gather() {
                                        [](const auto& a, const auto& b) { return a.second < b.second; });
     if (most != sizes.end() && is_power_of_two(most->first)) record_size_ = most->first;
     std::erase_if(records_, [&](const Found& r) { return r.size != record_size_; });
+    numbered_ = number_stretches(s_.source, s_.traces, record_size_, progress_);
+    for (const auto& part : numbered_) {
+        for (std::uint64_t at = 0; at < part.source.length; at += record_size_)
+            records_.push_back({part.source.offset + at, (part.offset + at) / record_size_, record_size_});
+    }
+    std::sort(records_.begin(), records_.end(),
+              [](const Found& a, const Found& b) { return a.offset < b.offset; });
 }
 
 const Volume* Settler::present_around(std::uint64_t place) const {
@@ -128,6 +138,14 @@ void Settler::add_votes(std::vector<Candidate>& out) {
     any.clusters = ~0ull >> 12;
     std::vector<clusters::Sighting> pairs;
     for (const auto& r : records_) {
+        if (r.number == MFT_REC_MFT) {
+            // The table begins with record 0, unless this one is its mirror's.
+            const auto info = read(r, 0, any);
+            for (const auto& s : info ? info->streams : std::vector<Stream>()) {
+                if (s.name.empty() && !s.runs.empty() && s.runs.front().lcn < UINT32_MAX - 2)
+                    pairs.push_back({r.offset, static_cast<clusters::Cluster>(s.runs.front().lcn + 2)});
+            }
+        }
         const auto [from, to] = indexes_.equal_range(r.number);
         if (from == to) continue;
         const auto info = read(r, 0, any);
@@ -172,10 +190,35 @@ std::vector<Candidate> Settler::candidates() {
 
 // What bears a geometry out.
 
+bool Settler::is_record(std::uint64_t place, std::uint64_t number) const {
+    const auto it = std::lower_bound(records_.begin(), records_.end(), place,
+                                     [](const Found& f, std::uint64_t x) { return f.offset < x; });
+    return it != records_.end() && it->offset == place && it->number == number;
+}
+
+/// Every piece of the table that record 0 names begins with the record that belongs there.
+void Settler::weigh_table(const FileInfo& info, Candidate& c) {
+    for (const auto& s : info.streams) {
+        if (!s.name.empty()) continue;
+        std::uint64_t bytes = 0;
+        for (const auto& run : s.runs) {
+            const auto at = c.offset + run.lcn * c.geometry.cluster_size;
+            // Of the first piece more than the four records must stand that the mirror has as well.
+            const bool stands =
+                is_record(at, bytes / record_size_) &&
+                (bytes > 0 || is_record(at + 5 * record_size_, 5) || is_record(at + 24 * record_size_, 24));
+            // A table is no matter of chance: it counts like several contents.
+            for (int i = 0; i < 4 && !run.sparse; ++i) c.evidence.folder(stands);
+            bytes += run.count * c.geometry.cluster_size;
+        }
+    }
+}
+
 void Settler::weigh_record(const Found& r, Candidate& c) {
     const auto info = read(r, c.offset, c.geometry);
     if (!info) return;
     const auto place = [&](const Run& run) { return c.offset + run.lcn * c.geometry.cluster_size; };
+    if (r.number == MFT_REC_MFT) return weigh_table(*info, c);
     if (!info->index_runs.empty() && !info->index_runs.front().sparse) {
         const auto at = place(info->index_runs.front());
         const auto [from, to] = indexes_.equal_range(r.number);
@@ -194,7 +237,7 @@ void Settler::weigh_record(const Found& r, Candidate& c) {
         } else if (!s_.taken.contains(at)) {
             const auto first = s_.source.read_vector({at, std::min<std::uint64_t>(s.size, signature_bytes)});
             const auto ext = extension_of(utf8_from_utf16(info->names.back().name));
-            c.evidence.file(compare_with_extension(first, ext).agreement);
+            c.evidence.file(first, ext);
         }
         return;
     }
@@ -203,8 +246,11 @@ void Settler::weigh_record(const Found& r, Candidate& c) {
 void Settler::weigh(Candidate& c) {
     const auto step = std::max<std::size_t>(1, records_.size() / most_held);
     for (std::size_t i = 0; i < records_.size(); i += step) {
-        if (records_[i].offset >= c.offset && records_[i].number >= MFT_REC_FREE)
-            weigh_record(records_[i], c);
+        const auto& r = records_[i];
+        if (r.offset >= c.offset && r.number >= MFT_REC_FREE) weigh_record(r, c);
+    }
+    for (const auto& r : records_) {
+        if (r.offset >= c.offset && r.number == MFT_REC_MFT) weigh_record(r, c);
     }
 }
 
@@ -255,7 +301,7 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.state = alone ? VolumeState::present : VolumeState::former;
     v.found_by = c.found_by;
     v.support = c.evidence.share();
-    v.geometry = pack_geometry(c.geometry);
+    v.geometry = pack_geometry(c.geometry, numbered_);
     for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
     return r;
 }
@@ -269,7 +315,7 @@ std::optional<Recognition> Settler::without_geometry() {
     v.size = s_.source.size();
     v.state = VolumeState::former;
     v.found_by = "file records and index blocks of which nothing tells the geometry";
-    v.geometry = pack_geometry(no_geometry(record_size_));
+    v.geometry = pack_geometry(no_geometry(record_size_), numbered_);
     v.votes = fmt::format(
         "{} file records and {} index blocks are left that fit no geometry: names and what is "
         "kept in records come back, other contents do not.",

@@ -108,6 +108,8 @@ VolumeSettler::Known VolumeSettler::look() const {
         out.present.push_back({v, named.oldest});
         auto& its = accounted[v.family];
         its.insert(its.end(), named.folders.ranges().begin(), named.folders.ranges().end());
+        // One without a head was made of traces itself, of all that are there.
+        if (!v.geometry.empty()) its.push_back({v.offset, v.size});
         if (const auto* fs = file_system_of(v); fs && !fs->accounts_for_its_space()) {
             const auto own = fs->own_use(source_, v).ranges();
             its.insert(its.end(), own.begin(), own.end());
