@@ -32,8 +32,9 @@ class Names {
     std::optional<std::uint64_t> record_of(const Reference& folder, const std::u16string& name) const {
         const auto [from, to] = records_.equal_range(print_of(folder, name));
         if (from == to) return std::nullopt;
-        const bool one = std::all_of(from, to, [&](const auto& x) { return x.second == from->second; });
-        return one ? std::optional(from->second) : std::nullopt;
+        const auto record = from->second;
+        const bool one = std::all_of(from, to, [&](const auto& x) { return x.second == record; });
+        return one ? std::optional(record) : std::nullopt;
     }
 
   private:

@@ -226,7 +226,7 @@ void Image::leaves(Tree tree, const std::vector<std::vector<ByteVector>>& all) {
             records.insert(records.begin(), folder_record(2, 1, u"CUES"));
         }
         node(tree, i + 1, node_of(-1, records, i + 1 < count ? i + 2 : 0));
-        index.push_back(index_record(i, u"key", i + 1));
+        index.push_back(index_record(i + 1, u"key", i + 1));
     }
     if (count > 1) node(tree, count + 1, node_of(0, index));
     header_node(tree, count > 1 ? 2 : 1, count > 1 ? count + 1 : 1, 1, count, count + 1 + (count > 1));
