@@ -3,109 +3,22 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <unordered_map>
 
 #include "base/text.hpp"
-#include "clusters/grid_evidence.hpp"
 #include "clusters/grid_vote.hpp"
-#include "content/signature.hpp"
 #include "fat/directory.hpp"
-#include "fat/former.hpp"
 #include "fat/headless.hpp"
+#include "fat/settler.hpp"
 #include "fat/traces.hpp"
 
 namespace undershelf::fat {
 
 namespace {
-
-constexpr std::uint32_t largest_cluster = 256 << 10;
-constexpr std::size_t most_volumes = 32, most_votes = 8, most_single = 64;
-/// A few folders by themselves agree on many grids; so many need nothing else to speak for them.
-constexpr std::size_t votes_that_prove = 8;
 /// Entries whose contents are held against a grid.
 constexpr std::size_t most_held = 256, most_folders_held = 64;
 /// Bytes of the largest root folder that FAT12 and FAT16 are given: 1024 slots.
 constexpr std::uint64_t most_fixed_root = 32 << 10;
-
-struct Candidate {
-    FormerVolume former;
-    std::string found_by;
-    std::vector<FolderHead> supporters;
-    std::vector<std::string> votes;
-    clusters::GridEvidence evidence;
-    double support = 0;
-};
-
-class Settler {
-  public:
-    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
-
-    std::vector<Recognition> run() {
-        for (const auto& life : s_.present) try_present_grid(life);
-        for (const auto head : s_.heads) try_head(head);
-        vote();
-        std::vector<Recognition> out;
-        for (auto& c : found_) {
-            complete(c);
-            out.push_back(recognition(c));
-        }
-        return out;
-    }
-
-    /// The grid with this cluster size, and this data start if it is known, that starts at `offset` or later.
-    std::optional<Candidate> told(const Told& told) {
-        Candidate c;
-        auto start = told.data_offset;
-        if (!start) {
-            std::vector<clusters::Sighting> in_range;
-            for (const auto& f : pool_) {
-                if (f.place >= told.offset) in_range.push_back({f.place, f.own});
-            }
-            for (const auto& vote : clusters::vote_for_grids(in_range, *told.cluster_size, 64)) {
-                if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !start)
-                    start = vote.data_start;
-            }
-        }
-        if (!start) return std::nullopt;
-        c.former = grid_at(*start, *told.cluster_size);
-        c.former.offset = std::min(told.offset, *start);
-        c.former.geometry.data_offset = *start - c.former.offset;
-        c.found_by = "told";
-        c.supporters = take_supporters(c.former);
-        complete(c);
-        return c;
-    }
-    Recognition recognition(const Candidate& c) const;
-
-  private:
-    void gather();
-    void try_present_grid(const PresentLife& life);
-    void try_head(std::uint64_t place);
-    void vote();
-    void try_single(const FolderHead& folder);
-
-    FormerVolume grid_at(std::uint64_t data_start, std::uint32_t cluster_size) const;
-    std::vector<FolderHead> supporters_of(const FormerVolume& former) const;
-    std::vector<FolderHead> take_supporters(const FormerVolume& former);
-    clusters::GridEvidence hold_against(const FormerVolume& former,
-                                        const std::vector<FolderHead>& folders) const;
-    bool begins_with_number(Cluster cluster, const clusters::Grid& grid) const;
-    void hold_entry(const FormerVolume& former, const DirEntry& e, clusters::GridEvidence& out) const;
-    void complete(Candidate& c);
-    void find_tables(Candidate& c) const;
-    void find_root(Candidate& c) const;
-    std::int64_t root_score(const ByteRange& range, Width width,
-                            const std::unordered_map<Cluster, Cluster>& parents) const;
-    void settle_width(Candidate& c) const;
-    const Volume* present_around(std::uint64_t place) const;
-
-    const Settling& s_;
-    const Progress& progress_;
-    std::vector<FolderHead> pool_;      ///< folders nobody has explained yet
-    std::vector<std::uint64_t> slots_;  ///< sectors of folder slots, ascending
-    std::vector<clusters::OldFat> tables_;
-    std::vector<Candidate> found_;
-};
+}  // namespace
 
 void Settler::gather() {
     s_.traces.visit_all(folder_trace, [&](const Trace& t) {
@@ -120,19 +33,11 @@ void Settler::gather() {
     tables_ = clusters::tables_of(s_.traces, table_trace, s_.taken);
 }
 
-/// The present volume that a place lies in; null for none.
-const Volume* Settler::present_around(std::uint64_t place) const {
-    for (const auto& life : s_.present) {
-        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
-    }
-    return nullptr;
-}
-
 /// A volume whose clusters are known and nothing else: it reaches to the end of the present volume around it,
 /// or of the source.
 FormerVolume Settler::grid_at(std::uint64_t data_start, std::uint32_t cluster_size) const {
     FormerVolume out;
-    const auto* around = present_around(data_start);
+    const auto* around = s_.present_around(data_start);
     out.offset = around ? around->offset : data_start;
     auto& g = out.geometry;
     g.cluster_size = cluster_size;
@@ -159,103 +64,6 @@ std::vector<FolderHead> Settler::take_supporters(const FormerVolume& former) {
     std::erase_if(pool_,
                   [&](const FolderHead& f) { return grid.holds(f.own) && grid.offset(f.own) == f.place; });
     return out;
-}
-
-/// A format of the same kind and size leaves old folders and new ones in one grid: the old ones were made
-/// before anything that the volume's tree names now.
-void Settler::try_present_grid(const PresentLife& life) {
-    const auto& v = life.volume;
-    if (v.family != "FAT" || v.state != VolumeState::present || v.cluster_size == 0) return;
-    auto former = grid_at(v.grid_start, v.cluster_size);
-    auto folders = take_supporters(former);
-    std::erase_if(folders, [&](const FolderHead& f) {
-        const auto made = made_at(s_.source, f, s_.options);
-        return made == 0 || made >= life.oldest;
-    });
-    if (folders.empty()) return;
-    Candidate c;
-    c.former = std::move(former);
-    c.former.end_date = life.oldest;
-    c.found_by = "folders older than all that the present volume names";
-    c.votes.push_back(fmt::format("It had the same clusters as the present volume {}.", v.number));
-    c.supporters = std::move(folders);
-    found_.push_back(std::move(c));
-}
-
-/// A boot sector that describes no present volume: it counts when folders stand where it says.
-void Settler::try_head(std::uint64_t place) {
-    if (s_.taken.contains(place) || found_.size() >= most_volumes) return;
-    const auto bytes = s_.source.read_vector({place, 512});
-    const auto g = parse_boot_sector(bytes);
-    if (!g) return;
-    for (const auto back : {std::uint64_t{0}, g->backup_offset}) {
-        if (back > place) continue;
-        Candidate c;
-        c.former.offset = place - back;
-        c.former.geometry = *g;
-        const auto start = c.former.offset + g->data_offset;
-        const bool present = std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
-            return life.volume.grid_start == start && life.volume.cluster_size == g->cluster_size;
-        });
-        if (present) return;
-        const auto folders = supporters_of(c.former);
-        c.evidence = hold_against(c.former, folders);
-        if (folders.empty() || (folders.size() < votes_that_prove && !c.evidence.bears_out())) continue;
-        c.found_by = "old boot sector";
-        c.votes.push_back(
-            fmt::format("A boot sector that describes it is left at offset {}.", grouped(place)));
-        c.supporters = take_supporters(c.former);
-        found_.push_back(std::move(c));
-        return;
-    }
-}
-
-void Settler::vote() {
-    while (found_.size() < most_volumes && !progress_.stopped()) {
-        std::vector<clusters::Sighting> sightings;
-        sightings.reserve(pool_.size());
-        for (const auto& f : pool_) sightings.push_back({f.place, f.own});
-        bool any = false;
-        for (const auto& vote : clusters::vote_for_grids(sightings, largest_cluster, most_votes)) {
-            Candidate c;
-            c.former = grid_at(vote.data_start, vote.cluster_size);
-            const auto folders = supporters_of(c.former);
-            c.evidence = hold_against(c.former, folders);
-            const bool clear = vote.votes >= votes_that_prove && vote.votes > 2 * vote.runner_up;
-            if (folders.size() < 2 || (!clear && !c.evidence.bears_out())) continue;
-            c.found_by = "folders that agree on its geometry";
-            c.supporters = take_supporters(c.former);
-            found_.push_back(std::move(c));
-            any = true;
-            break;
-        }
-        if (!any) break;
-    }
-    if (pool_.size() > most_single) return;
-    // A folder by itself fits one grid of each cluster size: what it names may tell which.
-    for (const auto& folder : std::vector<FolderHead>(pool_)) try_single(folder);
-}
-
-void Settler::try_single(const FolderHead& folder) {
-    if (std::none_of(pool_.begin(), pool_.end(),
-                     [&](const FolderHead& f) { return f.place == folder.place; }))
-        return;
-    std::optional<Candidate> best;
-    bool clear = false;
-    for (std::uint64_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
-        const auto before = (folder.own - 2) * size;
-        if (before > folder.place) break;
-        Candidate c;
-        c.former = grid_at(folder.place - before, static_cast<std::uint32_t>(size));
-        c.evidence = hold_against(c.former, {folder});
-        if (!c.evidence.bears_out()) continue;
-        clear = !best || c.evidence.weight() != best->evidence.weight();
-        if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
-    }
-    if (!best || !clear || found_.size() >= most_volumes) return;
-    best->found_by = "folder and the files it names";
-    best->supporters = take_supporters(best->former);
-    found_.push_back(std::move(*best));
 }
 
 // What bears a grid out.
@@ -430,8 +238,6 @@ Recognition Settler::recognition(const Candidate& c) const {
     for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
     return r;
 }
-
-}  // namespace
 
 std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {
     return Settler(settling, progress).run();

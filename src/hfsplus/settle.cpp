@@ -69,7 +69,6 @@ class Settler {
              const char* found_by) const;
     void weigh(Candidate& c) const;
     void complete(Candidate& c) const;
-    const Volume* present_around(std::uint64_t place) const;
     std::uint32_t end_date(const Volume& v) const;
     Recognition recognition(const Candidate& c) const;
     Recognition without_geometry() const;
@@ -81,16 +80,9 @@ class Settler {
     std::vector<Item> items_;       ///< files with extents, from nodes spread over all
 };
 
-const Volume* Settler::present_around(std::uint64_t place) const {
-    for (const auto& life : s_.present) {
-        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
-    }
-    return nullptr;
-}
-
 /// What was made after a present HFS+ volume was formatted is left over from its own life.
 bool Settler::is_of_before(const NodeTrace& node) const {
-    const auto* around = present_around(node.offset);
+    const auto* around = s_.present_around(node.offset);
     if (!around || around->family != "HFS+") return true;
     const auto made = made_at(s_.source, *around);
     return made == 0 || (node.made != 0 && node.made < made);
@@ -197,7 +189,7 @@ void Settler::weigh(Candidate& c) const {
 
 /// The volume's name is that of its root folder.
 void Settler::complete(Candidate& c) const {
-    const auto* around = present_around(c.offset);
+    const auto* around = s_.present_around(c.offset);
     if (c.end == s_.source.size() && around && around->offset == c.offset)
         c.end = std::min(around->offset + around->size, s_.source.size());
     for (const auto& node : nodes_) {

@@ -57,7 +57,6 @@ class Settler {
     void weigh_table(const FileInfo& info, Candidate& c);
     std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g);
     void complete(Candidate& c);
-    const Volume* present_around(std::uint64_t place) const;
     Recognition recognition(const Candidate& c) const;
     std::optional<Recognition> without_geometry();
 
@@ -94,13 +93,6 @@ void Settler::gather() {
     }
     std::sort(records_.begin(), records_.end(),
               [](const Found& a, const Found& b) { return a.offset < b.offset; });
-}
-
-const Volume* Settler::present_around(std::uint64_t place) const {
-    for (const auto& life : s_.present) {
-        if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
-    }
-    return nullptr;
 }
 
 std::optional<FileInfo> Settler::read(const Found& r, std::uint64_t start, const Geometry& g) {
@@ -169,7 +161,7 @@ std::vector<Candidate> Settler::candidates() {
     }
     for (const auto head : s_.heads) {
         const auto g = read_geometry(s_.source, head);
-        if (!g || present_around(head)) continue;
+        if (!g || s_.present_around(head)) continue;
         add(out, head, g->cluster_size, "old boot sector");
         if (g->size() - g->sector_size <= head)
             add(out, head - (g->size() - g->sector_size), g->cluster_size, "copy of an old boot sector");
@@ -272,7 +264,7 @@ void Settler::complete(Candidate& c) {
             }
         }
     }
-    const auto* around = present_around(c.offset);
+    const auto* around = s_.present_around(c.offset);
     if (size && size <= s_.source.size() - c.offset) {
         c.end = c.offset + size;
     } else if (around && around->offset == c.offset) {

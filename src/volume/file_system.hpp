@@ -96,6 +96,14 @@ struct Settling {
     const std::vector<std::uint64_t>& heads;  ///< places of sectors that may be heads of volumes
     const RangeSet& taken;  ///< held by live files, or by present volumes of this file system
     const ReadOptions& options;
+
+    /// The present volume that a place lies in; null for none.
+    const Volume* present_around(std::uint64_t place) const {
+        for (const auto& life : present) {
+            if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
+        }
+        return nullptr;
+    }
 };
 
 class FileSystem {
