@@ -213,14 +213,14 @@ void VolumeSettler::read(const Volume& volume, const Known& known, Progress& pro
     if (!progress.stopped()) shelf_.set_volume_progress(volume.number, "read");
 }
 
-/// What a present volume lists without a name, and a former one in the same clusters as well, is the former
-/// one's.
+/// What a present volume lists without a name, or by its name alone, and a former one in the same space tells
+/// of as well, is the former one's.
 void VolumeSettler::merge(const std::vector<Volume>& former) {
     for (const auto& v : former) {
         for (const auto& p : shelf_.view().volumes()) {
-            const bool same_grid = p.state == VolumeState::present && p.family == v.family &&
-                                   p.grid_start == v.grid_start && p.cluster_size == v.cluster_size;
-            if (same_grid) shelf_.merge_nameless(p.number, v.number);
+            const bool meet = p.state == VolumeState::present && p.family == v.family &&
+                              overlap({p.offset, p.size}, {v.offset, v.size});
+            if (meet) shelf_.merge_told_twice(p.number, v.number);
         }
     }
 }

@@ -89,9 +89,9 @@ class ShelfWriter {
                            std::string_view name);
     /// Takes the marks off what was there before and did not come back. Returns how many.
     std::uint64_t unmark_set_aside();
-    /// Lost entries of a present volume that nothing names, and that a former volume tells of as well, become
-    /// the former one's. Returns how many.
-    std::uint64_t merge_nameless(int present, int former);
+    /// Lost entries of a present volume that nothing names, or of which it knows but the name, and that a former
+    /// volume tells of as well, become the former one's. Returns how many.
+    std::uint64_t merge_told_twice(int present, int former);
     /// What a present volume's tree names: the date of its oldest entry, latest possible for none, and
     /// where its folders lie.
     struct Named {

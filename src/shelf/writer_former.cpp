@@ -179,13 +179,13 @@ std::uint64_t ShelfWriter::unmark_set_aside() {
         db_->exec("DELETE FROM marks WHERE entry IN (SELECT id FROM set_aside WHERE merged_into IS NULL)"));
 }
 
-std::uint64_t ShelfWriter::merge_nameless(int present, int former) {
+std::uint64_t ShelfWriter::merge_told_twice(int present, int former) {
     collect_nameless(*db_, present);
     db_->exec("DROP TABLE IF EXISTS temp.twice; DROP TABLE IF EXISTS temp.former_keys");
     db_->exec("CREATE TEMP TABLE twice(old INTEGER PRIMARY KEY, new INTEGER)");
     db_->exec(
         fmt::format("CREATE TEMP TABLE former_keys AS SELECT key_a, key_b, coalesce(stream, '') AS "
-                    "stream, id FROM entries WHERE volume = {}",
+                    "stream, id, name, size, created FROM entries WHERE volume = {}",
                     former));
     db_->exec("CREATE INDEX temp.former_key ON former_keys(key_a, key_b)");
     db_->exec(fmt::format(
@@ -193,6 +193,14 @@ std::uint64_t ShelfWriter::merge_nameless(int present, int former) {
         "p.key_a "
         "AND f.key_b = p.key_b AND f.stream = coalesce(p.stream, '') WHERE p.volume = {0} AND p.origin = {1} "
         "AND (p.id IN nameless OR p.folder IN nameless)",
+        present, static_cast<int>(Origin::deleted)));
+    // Names that its own journals and indexes still told of are files of before, where these have their
+    // records.
+    db_->exec(fmt::format(
+        "INSERT OR IGNORE INTO twice SELECT p.id, f.id FROM entries p JOIN former_keys f ON f.key_a = "
+        "p.key_a "
+        "AND f.name = p.name AND f.stream = coalesce(p.stream, '') AND f.size = p.size AND f.created IS "
+        "p.created WHERE p.volume = {0} AND p.origin = {1}",
         present, static_cast<int>(Origin::deleted)));
     // A folder without a name is the former volume's where its clusters are a folder's of that.
     std::map<std::uint64_t, std::int64_t> folders;
