@@ -47,6 +47,7 @@ shot inspect-disk undershelf inspect theatre-disk.img
 shot inspect-card undershelf inspect theatre-card.img
 shot sweep 'rm -f theatre-lost.shelf; undershelf inspect theatre-lost.img; undershelf scan theatre-lost.img --reach traces; undershelf tree theatre-lost.shelf --lost'
 shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
+shot former-ntfs undershelf tree theatre-spare.shelf --volume 2
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size
