@@ -33,22 +33,31 @@ bool BitSet::any(std::uint64_t from, std::uint64_t to) const {
 }
 
 std::uint64_t BitSet::next_in(std::uint64_t n) const {
-    constexpr auto none = ~0ull;
-    if (n >= end_) return none;
+    const auto in = next_in(n, end_);
+    return in < end_ ? in : ~0ull;
+}
+
+std::uint64_t BitSet::next_in(std::uint64_t n, std::uint64_t to) const {
+    if (n >= std::min(to, end_)) return to;
     auto word = words_[n / 64] & ~0ull << n % 64;
     for (auto i = n / 64;;) {
-        if (word) return i * 64 + static_cast<std::uint64_t>(std::countr_zero(word));
-        if (++i == words_.size()) return none;
+        if (word) return std::min(to, i * 64 + static_cast<std::uint64_t>(std::countr_zero(word)));
+        if (++i * 64 >= std::min(to, end_)) return to;
         word = words_[i];
     }
 }
 
 std::uint64_t BitSet::next_out(std::uint64_t n) const {
-    if (n >= end_) return n;
+    return next_out(n, std::max(n, end_));
+}
+
+std::uint64_t BitSet::next_out(std::uint64_t n, std::uint64_t to) const {
+    const auto last = std::min(to, end_);
+    if (n >= last) return std::min(n, to);
     auto word = ~words_[n / 64] & ~0ull << n % 64;
     for (auto i = n / 64;;) {
-        if (word) return std::min(end_, i * 64 + static_cast<std::uint64_t>(std::countr_zero(word)));
-        if (++i == words_.size()) return end_;
+        if (word) return std::min(last, i * 64 + static_cast<std::uint64_t>(std::countr_zero(word)));
+        if (++i * 64 >= last) return last;
         word = ~words_[i];
     }
 }

@@ -26,8 +26,13 @@ class BitSet {
     bool any(std::uint64_t from, std::uint64_t to) const;
     /// The first number from `n` on that is in it; the largest of all numbers when there is none.
     std::uint64_t next_in(std::uint64_t n) const;
+    /// The same before `to`, `to` when there is none: looks no further, so that many short stretches of a
+    /// large set cost what they are long.
+    std::uint64_t next_in(std::uint64_t n, std::uint64_t to) const;
     /// The first number from `n` on that is not in it.
     std::uint64_t next_out(std::uint64_t n) const;
+    /// The same before `to`, `to` when there is none.
+    std::uint64_t next_out(std::uint64_t n, std::uint64_t to) const;
     std::uint64_t count() const;
     std::uint64_t end() const { return end_; }
 

@@ -27,6 +27,10 @@ TEST(BitSet, AgreesWithASimpleOne) {
             while (out < end && simple[out]) ++out;
             EXPECT_EQ(set.next_in(n), in < end ? in : ~0ull);
             EXPECT_EQ(set.next_out(n), out);
+            for (const auto to : {n, n + 1, n + 64, n + 100, n + 400}) {
+                EXPECT_EQ(set.next_in(n, to), std::min<std::uint64_t>(in < end ? in : ~0ull, to));
+                EXPECT_EQ(set.next_out(n, to), std::min(out, to));
+            }
             for (const std::uint64_t length : {0, 1, 63, 64, 100})
                 EXPECT_EQ(set.any(n, n + length), in < std::min(end, n + length));
         }

@@ -52,8 +52,8 @@ std::uint64_t LostLayout::next_to_take(std::uint64_t c, std::int64_t now) const 
     return younger < live_.size() ? std::min<std::uint64_t>(next, live_[younger].run.first) : next;
 }
 
-std::uint64_t LostLayout::end_of_stretch(std::uint64_t c) const {
-    if (!busy_.has(c)) return std::min(busy_.next_in(c), grid_.end());
+std::uint64_t LostLayout::end_of_stretch(std::uint64_t c, std::uint64_t most) const {
+    if (!busy_.has(c)) return busy_.next_in(c, std::min(grid_.end(), c + most));
     const auto* owner = owner_of(c);
     return owner ? owner->run.end() : c + 1;
 }
@@ -87,7 +87,7 @@ LostLayout::Guess LostLayout::guess(Cluster start, std::uint64_t clusters, std::
             c = next;
             continue;
         }
-        const auto end = std::min(end_of_stretch(c), next_in(avoid, c));
+        const auto end = std::min(end_of_stretch(c, left), next_in(avoid, c));
         const auto n = std::min(left, end - c);
         if (out.runs.size() >= most_runs && out.runs.back().end() != c) {
             out.cut = true;

@@ -53,8 +53,8 @@ class LostLayout {
     /// The first cluster from `c` on that the lost file could have been given, where owners made after `now`
     /// came later; grid end for none.
     std::uint64_t next_to_take(std::uint64_t c, std::int64_t now) const;
-    /// One behind the last of the clusters from `c` on, itself one to take, that are alike.
-    std::uint64_t end_of_stretch(std::uint64_t c) const;
+    /// One behind the last of the clusters from `c` on, itself one to take, that are alike; looks at `most`.
+    std::uint64_t end_of_stretch(std::uint64_t c, std::uint64_t most) const;
     /// The extent that holds `c`; nothing for none.
     const LiveExtent* owner_of(std::uint64_t c) const;
     std::size_t first_younger(std::size_t from, std::int64_t now) const;

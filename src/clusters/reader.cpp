@@ -233,8 +233,8 @@ void Reader::report_unowned(EntrySink& sink) const {
     const auto& all = used();
     for (auto c = all.next_in(2); c < std::min(all.end(), grid_.end());) {
         const auto end = std::min(all.next_out(c), grid_.end());
-        for (auto from = taken_.next_out(c); from < end; from = taken_.next_out(from)) {
-            const auto to = std::min(taken_.next_in(from), end);
+        for (auto from = taken_.next_out(c, end); from < end; from = taken_.next_out(from, end)) {
+            const auto to = taken_.next_in(from, end);
             sink.in_use(grid_.range({static_cast<Cluster>(from), static_cast<std::uint32_t>(to - from)}));
             from = to;
         }

@@ -70,9 +70,9 @@ std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
     for (const auto& r : runs) {
         const std::uint64_t end = r.end();
         for (std::uint64_t c = r.first; c < end;) {
-            c = std::max(taken_.next_out(c), followed_.next_out(c));
+            c = std::max(taken_.next_out(c, end), followed_.next_out(c, end));
             if (taken_.has(c) || followed_.has(c)) continue;
-            const auto to = std::min({end, taken_.next_in(c), followed_.next_in(c)});
+            const auto to = followed_.next_in(c, taken_.next_in(c, end));
             if (c < to) append_run(out, {static_cast<Cluster>(c), static_cast<std::uint32_t>(to - c)});
             c = to;
         }

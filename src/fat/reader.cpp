@@ -131,7 +131,7 @@ void Reader::lay_out_live(Entry& e, const Chain& chain, std::uint64_t wanted) co
     if (chain.end != ChainEnd::unreadable || chain.runs.empty()) return;
     // The books are unreadable there, so the rest may well follow on: clusters that nobody else holds.
     const auto next = chain.runs.back().end();
-    const auto end = std::min({taken_.next_in(next), grid_.end(), next + (wanted - have)});
+    const auto end = taken_.next_in(next, std::min(grid_.end(), next + (wanted - have)));
     if (end <= next) return;
     auto runs = chain.runs;
     clusters::append_run(runs, {next, static_cast<std::uint32_t>(end - next)});

@@ -38,7 +38,7 @@ class Table {
     /// The first cluster from `from` to `to` whose entry is left; nothing for none.
     std::optional<std::uint64_t> first_left(std::uint64_t from, std::uint64_t to) const {
         if (!use_then_.used.any(from, to) && !use_then_.free.any(from, to)) return std::nullopt;
-        return std::min(use_then_.used.next_in(from), use_then_.free.next_in(from));
+        return use_then_.used.next_in(from, use_then_.free.next_in(from, to));
     }
     bool in_use(Cluster c) const { return used_.has(c); }
     std::uint64_t used_clusters() const { return used_.count(); }
