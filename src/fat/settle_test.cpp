@@ -128,6 +128,72 @@ TEST(FatSettle, MakesNothingOfDisagreement) {
     EXPECT_TRUE(test::settle(file_system(), *source, traces).empty());
 }
 
+TEST(FatSettle, TwoCardsWithAsManyFoldersAreTwoVolumes) {
+    auto image = card();
+    const auto first = without(image, 0, image.cluster_offset(3));
+    auto bytes = first;
+    // The second one's clusters begin at a place that no multiple of the first one's leads to.
+    bytes.resize(bytes.size() + 512);
+    bytes.insert(bytes.end(), first.begin(), first.end());
+    const auto source = test::memory_source(bytes);
+    const test::Traces traces(file_system(), bytes);
+    const auto found = test::settle(file_system(), *source, traces);
+    ASSERT_EQ(found.size(), 2u);
+    for (const auto& f : found) {
+        EXPECT_NE(f.volume.votes.find("3 of 3 folders"), std::string::npos);
+        const auto seen = read(*source, f.volume, traces);
+        const auto* cues = seen.find("CUES.TXT");
+        ASSERT_TRUE(cues);
+        EXPECT_EQ(cues->pieces.at(0).source, f.volume.grid_start + 298 * 1024);
+    }
+}
+
+TEST(FatSettle, AMillionFoldersOfOneNumberAgreeOnNothing) {
+    test::Traces traces;
+    for (std::uint64_t i = 0; i < 1'000'000; ++i) traces.all.push_back({folder_trace, 512 * i, 7, 0, {}});
+    const auto source = test::memory_source(ByteVector(1 << 20));
+    EXPECT_TRUE(test::settle(file_system(), *source, traces).empty());
+}
+
+TEST(FatSettle, AnOldHeadThatPointsBeyondTheSourceIsCutToIt) {
+    auto image = card();
+    const auto& g = image.geometry();
+    auto bytes = without(image, g.fat_offset, image.cluster_offset(3));
+    bytes.resize(image.cluster_offset(400));
+    std::fill_n(bytes.begin() + 32, 3, 0xFF);  // BPB_TotSec32
+    bytes[35] = 0x0F;
+    const auto source = test::memory_source(bytes);
+    const test::Traces traces(file_system(), bytes);
+    const auto found = test::settle(file_system(), *source, traces, {}, {0});
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_EQ(found[0].volume.grid_start, g.data_offset);
+    const auto seen = read(*source, found[0].volume, traces);
+    ASSERT_TRUE(seen.find("CUES.TXT"));
+    for (const auto& e : seen.entries) {
+        for (const auto& piece : e.pieces) EXPECT_LE(piece.source_range().end(), bytes.size()) << e.name;
+    }
+}
+
+TEST(FatSettle, ChainsThatRunInCirclesOrMeetAreNotBelieved) {
+    auto image = card();
+    std::vector<Cluster> long_chain(400);
+    for (std::size_t i = 0; i < long_chain.size(); ++i) long_chain[i] = static_cast<Cluster>(1000 + i);
+    image.chain(long_chain);
+    image.set_fat(302, 300);  // CUES.TXT runs in a circle
+    image.set_fat(100, 302);  // PLAY.TXT runs into it
+    const auto& g = image.geometry();
+    const auto bytes = without(image, 0, g.fat_offset + g.fat_size);
+    const auto source = test::memory_source(bytes);
+    const test::Traces traces(file_system(), bytes);
+    const auto found = test::settle(file_system(), *source, traces);
+    ASSERT_EQ(found.size(), 1u);
+    const auto seen = read(*source, found[0].volume, traces);
+    const auto* cues = seen.find("CUES.TXT");
+    ASSERT_TRUE(cues);
+    EXPECT_NE(cues->layout, Layout::known);
+    EXPECT_FALSE(test::has_fact(*cues, Fact::former_chain));
+}
+
 TEST(FatSettle, TakesAGeometryThatIsTold) {
     auto image = card();
     const auto& g = image.geometry();

@@ -124,6 +124,23 @@ TEST(Settle, WhatWasListedWithoutANameBecomesTheFormerVolumes) {
     EXPECT_FALSE(Shelf(shelf).set_aside(now->id));
 }
 
+TEST(Settle, AnImageThatIsAFileOfALiveVolumeIsAFile) {
+    const auto inner = test::formatted_card().bytes();
+    test::FatImage outer({.clusters = 8000, .sectors_per_cluster = 2});
+    std::vector<fat::Cluster> chain((inner.size() + 1023) / 1024);
+    for (std::size_t i = 0; i < chain.size(); ++i) chain[i] = static_cast<fat::Cluster>(1000 + i);
+    outer.put(0, "CARD    IMG", u"", chain, std::string(inner.begin(), inner.end()));
+    const test::TemporaryFolder folder;
+    const auto image = folder.write("stick.img", outer.bytes());
+    Progress progress;
+    const auto result = scan(options(image, folder.at("a.shelf")), progress);
+    ASSERT_EQ(result.volumes.size(), 1u);
+    EXPECT_EQ(result.volumes[0].state, VolumeState::present);
+    const auto all = entries(folder.at("a.shelf"));
+    EXPECT_TRUE(find(all, "CARD.IMG"));
+    EXPECT_FALSE(find(all, "CUES.TXT"));
+}
+
 TEST(Settle, AfterAPowerCutTheShelfComesOutTheSame) {
     const test::TemporaryFolder folder;
     auto disk = test::formatted_card().bytes();
