@@ -154,8 +154,9 @@ class EntryPrinter {
         for (const auto& v : shelf_.volumes()) {
             if (v.number != *e_.volume) continue;
             title("VOLUME");
-            auto text = fmt::format("Former {}, clusters of {}, {}.", v.file_system,
-                                    human_size(v.cluster_size), how_found(v));
+            auto text =
+                fmt::format("Former {}, clusters of {}, {}.", v.file_system,
+                            v.cluster_size ? human_size(v.cluster_size) : "unknown size", how_found(v));
             std::istringstream votes(v.votes);
             for (std::string vote; std::getline(votes, vote);) text += " " + vote;
             for (const auto& part : wrapped(text, terminal_.width() - 3)) print("   {}\n", part);

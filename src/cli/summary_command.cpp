@@ -74,8 +74,8 @@ std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& termi
         const auto& c = counts[v.number];
         table.row({std::to_string(v.number), v.file_system, std::string(word(v.state)),
                    v.label.empty() ? "-" : v.label, human_size(v.size), grouped(v.offset),
-                   human_size(v.cluster_size), number(c.files), number(likely_or_better(c)),
-                   "  " + (v.serial.empty() ? "-" : v.serial)});
+                   v.cluster_size ? human_size(v.cluster_size) : "-", number(c.files),
+                   number(likely_or_better(c)), "  " + (v.serial.empty() ? "-" : v.serial)});
         if (const auto how = about(v); !how.empty()) notes.push_back(how);
     }
     table.print();

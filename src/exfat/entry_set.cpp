@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <cstring>
 
+#include "base/text.hpp"
+
 namespace undershelf::exfat {
 
 namespace {
@@ -221,6 +223,33 @@ Listing parse_folder(const FolderBytes& folder) {
 std::optional<EntrySet> sound_set(Bytes bytes) {
     auto set = set_in(bytes);
     return set && set->checksum_holds ? std::move(set) : std::nullopt;
+}
+
+Entry basic_entry(const EntrySet& set, const EntryKey& folder) {
+    const auto& f = set.file;
+    Entry e;
+    e.key = {set.source_offset, 0};
+    e.parent = folder;
+    e.name = utf8_from_utf16(set.name);
+    e.is_dir = set.is_dir();
+    e.size = e.is_dir ? 0 : set.stream.DataLength.value();
+    if (set.headless) {
+        e.evidence.push_back({Fact::bad_metadata, 0, 0,
+                              "its file entry was written over; name and place are held by the name's hash"});
+        return e;
+    }
+    e.attributes = f.FileAttributes.value() &
+                   (attribute::read_only | attribute::hidden | attribute::system | attribute::archive);
+    e.created = timestamp(f.CreateTimestamp.value(), f.Create10msIncrement, f.CreateUtcOffset);
+    e.modified =
+        timestamp(f.LastModifiedTimestamp.value(), f.LastModified10msIncrement, f.LastModifiedUtcOffset);
+    e.accessed = timestamp(f.LastAccessedTimestamp.value(), 0, f.LastAccessedUtcOffset);
+    if (set.checksum_holds) {
+        e.evidence.push_back({Fact::set_checksum, 0, 0, {}});
+    } else {
+        e.evidence.push_back({Fact::bad_metadata, 0, 0, "the checksum over its entry set fails"});
+    }
+    return e;
 }
 
 }  // namespace undershelf::exfat

@@ -62,6 +62,10 @@ std::uint16_t set_checksum(Bytes set);
 /// changes.
 std::uint16_t name_hash(std::u16string_view name);
 
+/// Name, kind, size, attributes and dates, and whether they are to be trusted. `folder`: the key of the
+/// folder that holds the set.
+Entry basic_entry(const EntrySet& set, const EntryKey& folder);
+
 /// Section 7.4.8: a timestamp with its 10 ms increment and UTC offset byte.
 MaybeTime timestamp(std::uint32_t stamp, std::uint8_t increment, std::uint8_t utc_offset);
 

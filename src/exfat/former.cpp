@@ -7,6 +7,7 @@
 #include "base/error.hpp"
 #include "base/number_lines.hpp"
 #include "exfat/entry_set.hpp"
+#include "exfat/loose.hpp"
 #include "exfat/reader.hpp"
 #include "exfat/traces.hpp"
 
@@ -103,6 +104,8 @@ std::optional<FormerVolume> unpack_former(const Volume& volume) {
 
 std::unique_ptr<VolumeReader> open_without_head(const Source& source, const Volume& volume,
                                                 const TraceStore& traces) {
+    if (auto loose = unpack_loose(NumberLines(volume.geometry)); !loose.empty())
+        return open_loose(source, std::move(loose));
     const auto former = unpack_former(volume);
     if (!former)
         throw Error(Trouble::input, fmt::format("What the shelf says of the exFAT volume at offset {} cannot "

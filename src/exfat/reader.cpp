@@ -43,33 +43,6 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
     return {listing.lost, listing.leftovers, listing.unreadable_slots};
 }
 
-Entry Reader::basic_entry(const EntrySet& set, const Folder& folder) const {
-    const auto& f = set.file;
-    Entry e;
-    e.key = {set.source_offset, 0};
-    e.parent = folder.key;
-    e.name = utf8_from_utf16(set.name);
-    e.is_dir = set.is_dir();
-    e.size = e.is_dir ? 0 : set.stream.DataLength.value();
-    if (set.headless) {
-        e.evidence.push_back({Fact::bad_metadata, 0, 0,
-                              "its file entry was written over; name and place are held by the name's hash"});
-        return e;
-    }
-    e.attributes = f.FileAttributes.value() &
-                   (attribute::read_only | attribute::hidden | attribute::system | attribute::archive);
-    e.created = timestamp(f.CreateTimestamp.value(), f.Create10msIncrement, f.CreateUtcOffset);
-    e.modified =
-        timestamp(f.LastModifiedTimestamp.value(), f.LastModified10msIncrement, f.LastModifiedUtcOffset);
-    e.accessed = timestamp(f.LastAccessedTimestamp.value(), 0, f.LastAccessedUtcOffset);
-    if (set.checksum_holds) {
-        e.evidence.push_back({Fact::set_checksum, 0, 0, {}});
-    } else {
-        e.evidence.push_back({Fact::bad_metadata, 0, 0, "the checksum over its entry set fails"});
-    }
-    return e;
-}
-
 /// The one run that a set with NoFatChain says it lies in, as far as the volume reaches.
 Reader::Place Reader::recorded_run(const EntrySet& set) const {
     Place place;
@@ -128,7 +101,7 @@ void Reader::lay_out(Entry& e, const EntrySet& set, const Place& place) const {
 }
 
 void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink) {
-    auto e = basic_entry(set, folder);
+    auto e = basic_entry(set, folder.key);
     const auto place = live_place(set);
     if (e.is_dir) {
         e.claims = grid_.ranges(place.runs);

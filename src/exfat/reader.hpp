@@ -51,7 +51,6 @@ class Reader final : public clusters::Reader {
     void place_lost_file(Entry& entry, const EntrySet& set);
     void place_lost_folder(Entry& entry, const EntrySet& set);
 
-    Entry basic_entry(const EntrySet& set, const Folder& folder) const;
     Place recorded_run(const EntrySet& set) const;
     Place live_place(const EntrySet& set);
     std::optional<Place> old_chain(const EntrySet& set);

@@ -7,6 +7,7 @@
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "exfat/entry_set.hpp"
+#include "exfat/loose.hpp"
 #include "exfat/root_folder.hpp"
 #include "exfat/settler.hpp"
 
@@ -17,6 +18,8 @@ constexpr std::uint64_t mebibyte = 1 << 20;
 constexpr std::size_t most_volumes = 16, most_votes = 8;
 /// Sets that are held against a grid.
 constexpr std::size_t most_held = 256;
+/// A set by itself may be a piece of anything.
+constexpr std::size_t fewest_sets = 2;
 }  // namespace
 
 void Settler::gather() {
@@ -50,8 +53,6 @@ std::optional<FormerVolume> Settler::grid_at(std::uint64_t heap, std::uint32_t c
                                  static_cast<std::uint32_t>(std::min<std::uint64_t>(count, 0xFFFFFFF5)), 0);
     return out;
 }
-
-// Which grids may have been.
 
 // What bears a grid out.
 
@@ -185,7 +186,37 @@ std::vector<Recognition> Settler::run() {
         take(best);
         out.push_back(recognition(best));
     }
+    if (out.empty() && !progress_.stopped()) {
+        if (auto loose = without_grid()) out.push_back(std::move(*loose));
+    }
     return out;
+}
+
+/// Sets that bear out no grid: their names, sizes and dates. What a present volume may have deleted itself is
+/// none of them.
+std::optional<Recognition> Settler::without_grid() const {
+    auto sets = sets_;
+    std::erase_if(sets, [&](const SetTrace& set) {
+        return std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
+            const auto& v = life.volume;
+            return v.family == "exFAT" && ByteRange{v.offset, v.size}.contains(set.offset) &&
+                   made_at(set) >= life.oldest;
+        });
+    });
+    if (sets.size() < fewest_sets) return std::nullopt;
+    Recognition r;
+    auto& v = r.volume;
+    v.family = v.file_system = "exFAT";
+    v.size = s_.source.size();
+    v.state = VolumeState::former;
+    v.found_by = "entry sets of which nothing tells the geometry";
+    v.geometry = pack_loose(sets);
+    v.votes = fmt::format(
+        "{} entry sets are left that fit no geometry: names come back, contents do not, unless you know "
+        "where its "
+        "clusters began and tell it with --volume-at.",
+        grouped(sets.size()));
+    return r;
 }
 
 std::optional<Candidate> Settler::told(const Told& told) {

@@ -29,6 +29,7 @@ class Settler {
     std::vector<Recognition> run();
     std::optional<Candidate> told(const Told& told);
     Recognition recognition(const Candidate& c) const;
+    std::optional<Recognition> without_grid() const;
 
   private:
     void gather();

@@ -6,6 +6,7 @@
 
 #include "base/error.hpp"
 #include "fat/headless.hpp"
+#include "fat/loose.hpp"
 #include "fat/reader.hpp"
 #include "fat/traces.hpp"
 
@@ -83,6 +84,8 @@ std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former
 
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces, const ReadOptions& options) {
+    if (auto loose = unpack_loose(NumberLines(volume.geometry)); !loose.empty())
+        return open_loose(source, std::move(loose), options);
     const auto former = unpack_former(volume);
     if (!former)
         throw Error(Trouble::input, fmt::format("What the shelf says of the former {} volume at offset {} "

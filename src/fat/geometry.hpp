@@ -3,6 +3,7 @@
 
 #include <optional>
 #include <string>
+#include <string_view>
 
 #include "base/bytes.hpp"
 #include "clusters/grid.hpp"
@@ -11,6 +12,10 @@
 namespace undershelf::fat {
 
 enum class Width : std::uint8_t { fat12 = 12, fat16 = 16, fat32 = 32 };
+/// Of `FAT12`, `FAT16` or `FAT32`.
+inline Width width_of(std::string_view file_system) {
+    return file_system == "FAT12" ? Width::fat12 : file_system == "FAT16" ? Width::fat16 : Width::fat32;
+}
 
 using clusters::Cluster;
 

@@ -4,7 +4,7 @@
 
 #include <algorithm>
 
-#include "fat/first_letter.hpp"
+#include "fat/entries.hpp"
 
 namespace undershelf::fat {
 
@@ -49,22 +49,6 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
     return {notes.lost, notes.leftovers, notes.unreadable_slots};
 }
 
-Entry Reader::basic_entry(const Slots& slots, const Folder& folder) const {
-    const auto& raw = slots.entry;
-    Entry e;
-    e.key = {slots.source_offset, 0};
-    e.parent = folder.key;
-    e.is_dir = raw.DIR_Attr & ATTR_DIRECTORY;
-    e.attributes =
-        raw.DIR_Attr & (attribute::read_only | attribute::hidden | attribute::system | attribute::archive);
-    e.size = e.is_dir ? 0 : raw.DIR_FileSize.value();
-    e.created = dos_time(raw.DIR_CrtDate.value(), raw.DIR_CrtTime.value(), raw.DIR_CrtTimeTenth,
-                         options_.zone_minutes);
-    e.modified = dos_time(raw.DIR_WrtDate.value(), raw.DIR_WrtTime.value(), 0, options_.zone_minutes);
-    e.accessed = dos_time(raw.DIR_LstAccDate.value(), 0, 0, options_.zone_minutes);
-    return e;
-}
-
 Chain Reader::live_chain(Entry& e, Cluster start, std::uint64_t wanted) {
     if (!grid_.holds(start)) {
         if (wanted || e.is_dir)
@@ -80,8 +64,8 @@ Chain Reader::live_chain(Entry& e, Cluster start, std::uint64_t wanted) {
 }
 
 void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink& sink) {
-    auto e = basic_entry(slots, folder);
-    name_entry(e, slots, nullptr);
+    auto e = basic_entry(slots, folder.key, options_);
+    name_entry(e, slots, page_, nullptr);
     if (e.name.empty() || !is_plausible(slots.entry, false)) {
         e.evidence.push_back({Fact::bad_metadata, 0, 0, "its folder slot has impossible values"});
     }
@@ -139,34 +123,6 @@ void Reader::lay_out_live(Entry& e, const Chain& chain, std::uint64_t wanted) co
     const auto known = have * grid_.cluster_size;
     for (auto& p : e.pieces) p.known = p.offset < known;
     e.layout = Layout::assumed;
-}
-
-void Reader::name_entry(Entry& e, const Slots& slots, const SeriesLetters* siblings) const {
-    const auto shown = short_name(slots.entry, page_, slots.erased, 0);
-    if (!slots.long_name.empty()) {
-        e.name = utf8_from_utf16(slots.long_name);
-        if (slots.long_name_cut) {
-            e.name_certainty = NameCertainty::fragment;
-            if (const auto ext = shown.rfind('.'); ext != std::string::npos) e.name += shown.substr(ext);
-            e.evidence.push_back({Fact::name_fragment, 0, 0, shown});
-        } else if (slots.erased) {
-            if (slots.first_letter_agrees) {
-                e.evidence.push_back({Fact::first_letter_solved, slots.first_letter, 0, shown});
-            } else {
-                e.evidence.push_back({Fact::long_name_checksum, 0, 0, shown});
-            }
-        }
-        return;
-    }
-    e.name = shown;
-    if (!slots.erased) return;
-    if (const auto argued = argue_first_letter(slots, siblings, e)) {
-        e.name = short_name(slots.entry, page_, true, argued->letter);
-        e.evidence.push_back({Fact::first_letter_argued, argued->letter, 0, argued->why});
-        return;
-    }
-    e.name_certainty = NameCertainty::first_letter_unknown;
-    e.evidence.push_back({Fact::first_letter_lost, 0, 0, {}});
 }
 
 }  // namespace undershelf::fat

@@ -57,8 +57,6 @@ class Reader final : public clusters::Reader {
     bool is_own_folder(Cluster start, const DirEntry& raw) const;
     const LiveFile* old_slot_of(const Entry& entry, Cluster start) const;
 
-    Entry basic_entry(const Slots& slots, const Folder& folder) const;
-    void name_entry(Entry& entry, const Slots& slots, const SeriesLetters* siblings) const;
     ByteVector cluster_bytes(Cluster c) const;
 
     Geometry geometry_;

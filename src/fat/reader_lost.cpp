@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/text.hpp"
+#include "fat/entries.hpp"
 #include "fat/reader.hpp"
 
 namespace undershelf::fat {
@@ -32,9 +33,9 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Ser
                              EntrySink& sink) {
     // A slot in a live folder was an entry once; what stands behind an end mark may be anything.
     if (!is_plausible(slots.entry, slots.erased)) return;
-    auto e = basic_entry(slots, folder);
+    auto e = basic_entry(slots, folder.key, options_);
     e.origin = lost_origin(slots.erased || slots.after_end);
-    name_entry(e, slots, &siblings);
+    name_entry(e, slots, page_, &siblings);
     if (slots.after_end) e.evidence.push_back({Fact::after_end_mark, 0, 0, {}});
     // A rename or move leaves a slot, too: the file itself is still told of elsewhere.
     for (const auto candidate : starts_.candidates(slots.entry)) {

@@ -8,6 +8,7 @@
 #include "clusters/grid_vote.hpp"
 #include "fat/directory.hpp"
 #include "fat/headless.hpp"
+#include "fat/loose.hpp"
 #include "fat/settler.hpp"
 #include "fat/traces.hpp"
 
@@ -152,7 +153,12 @@ void Settler::find_tables(Candidate& c) const {
     c.former.fats =
         clusters::tables_before(s_.source, tables_, grid, start_is_known ? c.former.offset : 0, s_.taken);
     if (c.former.fats.empty()) return;
-    g.width = static_cast<Width>(c.former.fats.front().bits);
+    const auto width = static_cast<Width>(c.former.fats.front().bits);
+    if (c.width_known && width != g.width) {
+        c.former.fats.clear();
+        return;
+    }
+    g.width = width;
     if (start_is_known) return;
     // By itself a table may be either copy; the second one ends where the clusters, or the root folder,
     // begin.
@@ -167,7 +173,7 @@ void Settler::find_tables(Candidate& c) const {
 /// Without a FAT the number of clusters tells (specification, section 3.5).
 void Settler::settle_width(Candidate& c) const {
     auto& g = c.former.geometry;
-    if (!c.former.fats.empty() || c.found_by == "old boot sector") return;
+    if (!c.former.fats.empty() || c.width_known) return;
     const bool high = std::any_of(c.supporters.begin(), c.supporters.end(),
                                   [](const FolderHead& f) { return f.own >= 65525; });
     g.width = high || g.cluster_count >= 65525 ? Width::fat32
@@ -177,9 +183,7 @@ void Settler::settle_width(Candidate& c) const {
         const auto& v = life.volume;
         if (v.family == "FAT" && v.grid_start == c.former.grid().data_offset &&
             v.cluster_size == g.cluster_size)
-            g.width = v.file_system == "FAT32"   ? Width::fat32
-                      : v.file_system == "FAT16" ? Width::fat16
-                                                 : Width::fat12;
+            g.width = width_of(v.file_system);
     }
 }
 
@@ -236,6 +240,25 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.support = c.support;
     v.geometry = pack_former(c.former);
     for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    return r;
+}
+
+/// Folders that agree on no grid: their names, sizes and dates.
+std::optional<Recognition> Settler::without_grid() const {
+    const auto folders = that_name_something(s_.source, pool_);
+    if (folders.empty()) return std::nullopt;
+    Recognition r;
+    auto& v = r.volume;
+    v.family = "FAT";
+    v.file_system = "FAT32";  // of all widths the one whose folders may have any number
+    v.size = s_.source.size();
+    v.state = VolumeState::former;
+    v.found_by = "folders of which nothing tells the geometry";
+    v.geometry = pack_loose(folders);
+    v.votes = fmt::format(
+        "{} folders are left that fit no geometry: names come back, contents do not, unless you know "
+        "where its clusters began and tell it with --volume-at.",
+        grouped(folders.size()));
     return r;
 }
 

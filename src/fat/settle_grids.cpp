@@ -56,6 +56,7 @@ void Settler::try_head(std::uint64_t place) {
         c.evidence = hold_against(c.former, folders);
         if (folders.empty() || (folders.size() < votes_that_prove && !c.evidence.bears_out())) continue;
         c.found_by = "old boot sector";
+        c.width_known = true;
         c.votes.push_back(
             fmt::format("A boot sector that describes it is left at offset {}.", grouped(place)));
         c.supporters = take_supporters(c.former);

@@ -207,6 +207,8 @@ TEST(FatSettle, TakesAGeometryThatIsTold) {
     EXPECT_EQ(by_votes.found_by, "told");
     const auto by_place = as_told({0, "FAT32", 512u, 8192u}, settling).volume;
     EXPECT_EQ(by_place.grid_start, 8192u);
+    EXPECT_EQ(by_place.file_system, "FAT32");
+    EXPECT_EQ(as_told({0, "FAT16", 512u, 8192u}, settling).volume.file_system, "FAT16");
     EXPECT_THROW(as_told({0, "FAT32", {}, {}}, settling), Error);
     EXPECT_THROW(as_told({0, "FAT32", 65536u, {}}, settling), Error);
 }

@@ -17,6 +17,7 @@ struct Candidate {
     std::vector<std::string> votes;
     clusters::GridEvidence evidence;
     double support = 0;
+    bool width_known = false;  ///< by a boot sector, or told
 };
 
 class Settler {
@@ -31,6 +32,9 @@ class Settler {
         for (auto& c : found_) {
             complete(c);
             out.push_back(recognition(c));
+        }
+        if (out.empty() && !progress_.stopped()) {
+            if (auto loose = without_grid()) out.push_back(std::move(*loose));
         }
         return out;
     }
@@ -53,12 +57,15 @@ class Settler {
         c.former = grid_at(*start, *told.cluster_size);
         c.former.offset = std::min(told.offset, *start);
         c.former.geometry.data_offset = *start - c.former.offset;
+        c.former.geometry.width = width_of(told.system);
+        c.width_known = true;
         c.found_by = "told";
         c.supporters = take_supporters(c.former);
         complete(c);
         return c;
     }
     Recognition recognition(const Candidate& c) const;
+    std::optional<Recognition> without_grid() const;
 
   private:
     void gather();
