@@ -15,7 +15,7 @@ namespace undershelf::exfat {
 
 namespace {
 constexpr std::uint64_t mebibyte = 1 << 20;
-constexpr std::size_t most_volumes = 16, most_votes = 8;
+constexpr std::size_t most_volumes = 16;
 /// Sets that are held against a grid.
 constexpr std::size_t most_held = 256;
 /// A set by itself may be a piece of anything.

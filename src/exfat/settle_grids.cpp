@@ -10,7 +10,7 @@ namespace undershelf::exfat {
 
 namespace {
 constexpr std::uint32_t largest_cluster = 32 << 20;
-constexpr std::size_t most_volumes = 16, most_votes = 8;
+constexpr std::size_t most_votes = 8;
 /// Each named folder may be any found one: so many of both are held against each other.
 constexpr std::size_t most_named = 128, most_starts = 2048;
 constexpr std::size_t most_single_pairs = 512;

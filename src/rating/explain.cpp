@@ -167,9 +167,8 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return "It is a text, and every byte looked at is one of a text.";
         case Fact::empty_slot:
             return fmt::format(
-                "It has no length: either it was empty (as {} of {} live files are), or it was deleted "
-                "before its length was written.",
-                e.a, e.b);
+                "It has no length: either it was empty{}, or it was deleted before its length was written.",
+                e.b ? fmt::format(" (as {} of {} live files are)", e.a, e.b) : "");
         case Fact::allocated_no_owner:
             return fmt::format("{} of it are in use, by nobody listed.", bytes(e.a));
         default:
