@@ -1,6 +1,8 @@
 #pragma once
 // What folders say of a cluster grid: whether that which they name stands where the grid has it.
 
+#include <vector>
+
 #include "base/bytes.hpp"
 #include "content/signature.hpp"
 
@@ -10,8 +12,8 @@ class GridEvidence {
   public:
     /// A named folder's cluster begins as a folder, or does not.
     void folder(bool begins_well) { (begins_well ? agrees_ : contradicts_) += 1; }
-    /// The first bytes of a named file, held against its extension. A text tells little by being one, and zeros
-    /// tell nothing: the space may have been discarded.
+    /// The first bytes of a named file, held against its extension. A text tells little by being one, and
+    /// zeros tell nothing: the space may have been discarded.
     void file(Bytes first, std::string_view ext) {
         if (all_zero(first)) return;
         const auto said = compare_with_extension(first, ext).agreement;
@@ -32,9 +34,22 @@ class GridEvidence {
     }
     /// Chance places would contradict nearly always.
     bool bears_out() const { return weight() >= 2 && weight() > 2 * static_cast<double>(contradicts_); }
+    /// Of grids that are borne out: how much each explains, and how well.
+    double strength() const { return weight() * share(); }
 
   private:
     std::size_t agrees_ = 0, weakly_ = 0, contradicts_ = 0;
 };
+
+/// Of candidates with their `evidence` the one that explains most; of equals the first, since what is more
+/// certain comes first. Null where none is borne out.
+template <typename Candidate>
+Candidate* strongest(std::vector<Candidate>& candidates) {
+    Candidate* best = nullptr;
+    for (auto& c : candidates) {
+        if (c.evidence.bears_out() && (!best || c.evidence.strength() > best->evidence.strength())) best = &c;
+    }
+    return best;
+}
 
 }  // namespace undershelf::clusters

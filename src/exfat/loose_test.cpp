@@ -40,9 +40,7 @@ TEST(LooseSets, TellNamesWhereNothingTellsTheGeometry) {
     const auto& v = found[0].volume;
     EXPECT_EQ(v.cluster_size, 0u);
     EXPECT_NE(v.votes.find("3 entry sets"), std::string::npos);
-    test::Collector seen;
-    Progress progress;
-    file_system().open(*source, v, traces, {})->read(seen, progress);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     const auto *cues = seen.find("cues.csv"), *owl = seen.find("The clockwork owl.txt");
     const auto *first = seen.find("folder-at-586"), *second = seen.find("folder-at-80");
     ASSERT_TRUE(cues && owl && first && second);

@@ -172,19 +172,16 @@ std::vector<Recognition> Settler::run() {
     std::vector<Recognition> out;
     while (out.size() < most_volumes && !sets_.empty() && !progress_.stopped()) {
         auto all = candidates();
-        std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
-        if (all.empty()) {
-            auto slid = slide();
+        std::optional<Candidate> slid;
+        auto* best = clusters::strongest(all);
+        if (!best) {
+            slid = slide();
             if (!slid) break;
-            all.push_back(std::move(*slid));
+            best = &*slid;
         }
-        // The one that explains most; of equals the first, since what is more certain comes first.
-        auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
-            return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
-        });
-        complete(best);
-        take(best);
-        out.push_back(recognition(best));
+        complete(*best);
+        take(*best);
+        out.push_back(recognition(*best));
     }
     if (out.empty() && !progress_.stopped()) {
         if (auto loose = without_grid()) out.push_back(std::move(*loose));
@@ -206,10 +203,7 @@ std::optional<Recognition> Settler::without_grid() const {
     if (sets.size() < fewest_sets) return std::nullopt;
     Recognition r;
     auto& v = r.volume;
-    v.family = v.file_system = "exFAT";
-    v.size = s_.source.size();
-    v.state = VolumeState::former;
-    v.found_by = "entry sets of which nothing tells the geometry";
+    v = s_.somewhere("exFAT", "entry sets of which nothing tells the geometry");
     v.geometry = pack_loose(sets);
     v.votes = fmt::format(
         "{} entry sets are left that fit no geometry: names come back, contents do not, unless you know "
@@ -257,7 +251,7 @@ Recognition Settler::recognition(const Candidate& c) const {
                              g.boot.FirstClusterOfRootDirectory.value())
                       .label();
     }
-    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 

@@ -36,15 +36,6 @@ Image card() {
     return image;
 }
 
-test::Collector read(const Source& source, const Volume& volume, const TraceStore& traces) {
-    test::Collector out;
-    Progress progress;
-    const auto reader = file_system().open(source, volume, traces, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
 }  // namespace
 
 TEST(ExfatSettle, NamedFoldersAndFoundOnesAgreeOnAGrid) {
@@ -58,7 +49,7 @@ TEST(ExfatSettle, NamedFoldersAndFoundOnesAgreeOnAGrid) {
     EXPECT_EQ(v.state, VolumeState::former);
     EXPECT_EQ(v.cluster_size, cluster_size);
     EXPECT_EQ(v.grid_start, heap);
-    const auto seen = read(*source, v, traces);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     EXPECT_TRUE(seen.find("acts"));
     EXPECT_TRUE(seen.find("folder-20"));
     EXPECT_EQ(std::count_if(seen.entries.begin(), seen.entries.end(),
@@ -97,7 +88,7 @@ TEST(ExfatSettle, AVolumeWithoutABootRegionIsPresentByItsRoot) {
     EXPECT_EQ(v.state, VolumeState::present);
     EXPECT_EQ(v.found_by, "root folder and up-case table");
     EXPECT_EQ(v.cluster_size, cluster_size);
-    const auto seen = read(*source, v, traces);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     const auto* posters_folder = seen.find("posters");
     ASSERT_TRUE(posters_folder);
     EXPECT_EQ(posters_folder->origin, Origin::live);

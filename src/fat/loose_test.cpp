@@ -44,9 +44,7 @@ TEST(LooseFolders, TellNamesWhereNothingTellsTheGeometry) {
     const auto& v = found[0].volume;
     EXPECT_EQ(v.cluster_size, 0u);
     EXPECT_NE(v.votes.find("3 folders"), std::string::npos);
-    test::Collector seen;
-    Progress progress;
-    file_system().open(*source, v, traces, {})->read(seen, progress);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     const auto* scripts = seen.find("folder-7");
     const auto* act = seen.find("ACT1");
     const auto* hall = seen.find("HALL.TXT");
@@ -76,9 +74,7 @@ TEST(LooseFolders, TwoOfOneNumberAreToldApartByDate) {
     const test::Traces traces(file_system(), bytes);
     const auto found = test::settle(file_system(), *source, traces);
     ASSERT_EQ(found.size(), 1u);
-    test::Collector seen;
-    Progress progress;
-    file_system().open(*source, found[0].volume, traces, {})->read(seen, progress);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     const auto *act = seen.find("ACT1"), *cues = seen.find("CUES.TXT"), *younger = seen.find("folder-91");
     ASSERT_TRUE(act && cues && younger);
     EXPECT_EQ(cues->parent, act->key);

@@ -239,7 +239,7 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.found_by = c.found_by;
     v.support = c.support;
     v.geometry = pack_former(c.former);
-    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
@@ -249,17 +249,54 @@ std::optional<Recognition> Settler::without_grid() const {
     if (folders.empty()) return std::nullopt;
     Recognition r;
     auto& v = r.volume;
-    v.family = "FAT";
+    v = s_.somewhere("FAT", "folders of which nothing tells the geometry");
     v.file_system = "FAT32";  // of all widths the one whose folders may have any number
-    v.size = s_.source.size();
-    v.state = VolumeState::former;
-    v.found_by = "folders of which nothing tells the geometry";
     v.geometry = pack_loose(folders);
     v.votes = fmt::format(
         "{} folders are left that fit no geometry: names come back, contents do not, unless you know "
         "where its clusters began and tell it with --volume-at.",
         grouped(folders.size()));
     return r;
+}
+
+std::vector<Recognition> Settler::run() {
+    for (const auto& life : s_.present) try_present_grid(life);
+    for (const auto head : s_.heads) try_head(head);
+    vote();
+    std::vector<Recognition> out;
+    for (auto& c : found_) {
+        complete(c);
+        out.push_back(recognition(c));
+    }
+    if (out.empty() && !progress_.stopped()) {
+        if (auto loose = without_grid()) out.push_back(std::move(*loose));
+    }
+    return out;
+}
+
+std::optional<Candidate> Settler::told(const Told& told) {
+    Candidate c;
+    auto start = told.data_offset;
+    if (!start) {
+        std::vector<clusters::Sighting> in_range;
+        for (const auto& f : pool_) {
+            if (f.place >= told.offset) in_range.push_back({f.place, f.own});
+        }
+        for (const auto& vote : clusters::vote_for_grids(in_range, *told.cluster_size, 64)) {
+            if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !start)
+                start = vote.data_start;
+        }
+    }
+    if (!start) return std::nullopt;
+    c.former = grid_at(*start, *told.cluster_size);
+    c.former.offset = std::min(told.offset, *start);
+    c.former.geometry.data_offset = *start - c.former.offset;
+    c.former.geometry.width = width_of(told.system);
+    c.width_known = true;
+    c.found_by = "told";
+    c.supporters = take_supporters(c.former);
+    complete(c);
+    return c;
 }
 
 std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {

@@ -38,15 +38,6 @@ ByteVector without(test::FatImage& image, std::uint64_t from, std::uint64_t to) 
     return bytes;
 }
 
-test::Collector read(const Source& source, const Volume& volume, const TraceStore& traces) {
-    test::Collector out;
-    Progress progress;
-    const auto reader = file_system().open(source, volume, traces, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
 }  // namespace
 
 TEST(FatSettle, FoldersAgreeOnWhereTheirClustersWere) {
@@ -63,7 +54,7 @@ TEST(FatSettle, FoldersAgreeOnWhereTheirClustersWere) {
     EXPECT_EQ(v.grid_start, g.data_offset);
     EXPECT_EQ(v.support, 1);
     EXPECT_NE(v.votes.find("3 of 3 folders"), std::string::npos);
-    const auto seen = read(*source, v, traces);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     const auto* play = seen.find("PLAY.TXT");
     ASSERT_TRUE(play);
     EXPECT_EQ(play->layout, Layout::assumed);
@@ -89,7 +80,7 @@ TEST(FatSettle, WhatIsLeftOfAFatMakesLayoutsKnown) {
     const test::Traces traces(file_system(), bytes);
     const auto found = test::settle(file_system(), *source, traces);
     ASSERT_EQ(found.size(), 1u);
-    const auto seen = read(*source, found[0].volume, traces);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     const auto* cues = seen.find("CUES.TXT");
     ASSERT_TRUE(cues);
     EXPECT_EQ(cues->layout, Layout::known);
@@ -141,7 +132,7 @@ TEST(FatSettle, TwoCardsWithAsManyFoldersAreTwoVolumes) {
     ASSERT_EQ(found.size(), 2u);
     for (const auto& f : found) {
         EXPECT_NE(f.volume.votes.find("3 of 3 folders"), std::string::npos);
-        const auto seen = read(*source, f.volume, traces);
+        const auto seen = test::read_settled(file_system(), *source, f.volume, traces);
         const auto* cues = seen.find("CUES.TXT");
         ASSERT_TRUE(cues);
         EXPECT_EQ(cues->pieces.at(0).source, f.volume.grid_start + 298 * 1024);
@@ -167,7 +158,7 @@ TEST(FatSettle, AnOldHeadThatPointsBeyondTheSourceIsCutToIt) {
     const auto found = test::settle(file_system(), *source, traces, {}, {0});
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].volume.grid_start, g.data_offset);
-    const auto seen = read(*source, found[0].volume, traces);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     ASSERT_TRUE(seen.find("CUES.TXT"));
     for (const auto& e : seen.entries) {
         for (const auto& piece : e.pieces) EXPECT_LE(piece.source_range().end(), bytes.size()) << e.name;
@@ -187,7 +178,7 @@ TEST(FatSettle, ChainsThatRunInCirclesOrMeetAreNotBelieved) {
     const test::Traces traces(file_system(), bytes);
     const auto found = test::settle(file_system(), *source, traces);
     ASSERT_EQ(found.size(), 1u);
-    const auto seen = read(*source, found[0].volume, traces);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     const auto* cues = seen.find("CUES.TXT");
     ASSERT_TRUE(cues);
     EXPECT_NE(cues->layout, Layout::known);

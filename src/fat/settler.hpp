@@ -24,46 +24,9 @@ class Settler {
   public:
     Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
 
-    std::vector<Recognition> run() {
-        for (const auto& life : s_.present) try_present_grid(life);
-        for (const auto head : s_.heads) try_head(head);
-        vote();
-        std::vector<Recognition> out;
-        for (auto& c : found_) {
-            complete(c);
-            out.push_back(recognition(c));
-        }
-        if (out.empty() && !progress_.stopped()) {
-            if (auto loose = without_grid()) out.push_back(std::move(*loose));
-        }
-        return out;
-    }
-
+    std::vector<Recognition> run();
     /// The grid with this cluster size, and this data start if it is known, that starts at `offset` or later.
-    std::optional<Candidate> told(const Told& told) {
-        Candidate c;
-        auto start = told.data_offset;
-        if (!start) {
-            std::vector<clusters::Sighting> in_range;
-            for (const auto& f : pool_) {
-                if (f.place >= told.offset) in_range.push_back({f.place, f.own});
-            }
-            for (const auto& vote : clusters::vote_for_grids(in_range, *told.cluster_size, 64)) {
-                if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !start)
-                    start = vote.data_start;
-            }
-        }
-        if (!start) return std::nullopt;
-        c.former = grid_at(*start, *told.cluster_size);
-        c.former.offset = std::min(told.offset, *start);
-        c.former.geometry.data_offset = *start - c.former.offset;
-        c.former.geometry.width = width_of(told.system);
-        c.width_known = true;
-        c.found_by = "told";
-        c.supporters = take_supporters(c.former);
-        complete(c);
-        return c;
-    }
+    std::optional<Candidate> told(const Told& told);
     Recognition recognition(const Candidate& c) const;
     std::optional<Recognition> without_grid() const;
 

@@ -224,15 +224,12 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.size = blocks * c.block;
     v.cluster_size = c.block;
     v.label = c.label;
-    // Nothing was formatted over it where no present volume is.
-    const bool alone = std::none_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
-        return overlap({life.volume.offset, life.volume.size}, {v.offset, v.size}).has_value();
-    });
+    const bool alone = s_.nothing_over({v.offset, v.size});
     v.state = alone ? VolumeState::present : VolumeState::former;
     v.found_by = c.found_by;
     v.support = c.evidence.share();
     v.geometry = pack_geometry(c.block, static_cast<std::uint32_t>(blocks), end_date(v));
-    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
@@ -240,10 +237,7 @@ Recognition Settler::recognition(const Candidate& c) const {
 Recognition Settler::without_geometry() const {
     Recognition r;
     auto& v = r.volume;
-    v.family = v.file_system = "HFS+";
-    v.size = s_.source.size();
-    v.state = VolumeState::former;
-    v.found_by = "nodes of a catalogue of which nothing tells the geometry";
+    v = s_.somewhere("HFS+", "nodes of a catalogue of which nothing tells the geometry");
     v.geometry = pack_geometry(0, 0, end_date(v));
     v.votes = fmt::format(
         "{} nodes of a catalogue are left that fit no geometry: names come back, contents do not.",
@@ -256,15 +250,12 @@ std::vector<Recognition> Settler::run() {
     while (out.size() < most_volumes && !nodes_.empty() && !progress_.stopped()) {
         sample();
         auto all = candidates();
-        std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
-        if (all.empty()) break;
-        auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
-            return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
-        });
-        complete(best);
+        auto* best = clusters::strongest(all);
+        if (!best) break;
+        complete(*best);
         std::erase_if(nodes_,
-                      [&](const NodeTrace& n) { return n.offset >= best.offset && n.offset < best.end; });
-        out.push_back(recognition(best));
+                      [&](const NodeTrace& n) { return n.offset >= best->offset && n.offset < best->end; });
+        out.push_back(recognition(*best));
     }
     if (out.empty() && nodes_.size() >= fewest_nodes && !progress_.stopped())
         out.push_back(without_geometry());

@@ -39,22 +39,6 @@ ByteVector formatted(Image image) {
     return image.bytes;
 }
 
-test::Collector read(const Source& source, const Volume& volume, const TraceStore& traces) {
-    test::Collector out;
-    Progress progress;
-    const auto reader = file_system().open(source, volume, traces, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
-std::vector<PresentLife> something_over(const ByteVector& bytes) {
-    PresentLife life;
-    life.volume.family = "exFAT";
-    life.volume.size = bytes.size();
-    return {life};
-}
-
 }  // namespace
 
 TEST(HfsPlusTraces, FindsLeavesAndIndexNodesOfTheCatalogue) {
@@ -84,12 +68,12 @@ TEST(HfsPlusSettle, NodesAndContentsAgreeOnAGeometry) {
     const auto bytes = formatted(volume());
     const auto source = test::memory_source(bytes);
     const test::Traces traces(file_system(), bytes);
-    const auto found = test::settle(file_system(), *source, traces, something_over(bytes));
+    const auto found = test::settle(file_system(), *source, traces, test::something_over(bytes));
     ASSERT_EQ(found.size(), 1u);
     const auto& v = found[0].volume;
     EXPECT_EQ(v.state, VolumeState::former);
     EXPECT_EQ(v.cluster_size, block);
-    const auto seen = read(*source, v, traces);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     const auto* poster = seen.find("poster c.png");
     ASSERT_TRUE(poster);
     EXPECT_EQ(poster->origin, Origin::live);
@@ -107,9 +91,9 @@ TEST(HfsPlusSettle, AThreadNamesAFolderThatLostItsRecord) {
     const auto bytes = formatted(std::move(image));
     const auto source = test::memory_source(bytes);
     const test::Traces traces(file_system(), bytes);
-    const auto found = test::settle(file_system(), *source, traces, something_over(bytes));
+    const auto found = test::settle(file_system(), *source, traces, test::something_over(bytes));
     ASSERT_EQ(found.size(), 1u);
-    const auto seen = read(*source, found[0].volume, traces);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     const auto* folder = seen.find("Posters");
     ASSERT_TRUE(folder);
     EXPECT_TRUE(folder->is_dir);

@@ -285,16 +285,13 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.offset = v.grid_start = c.offset;
     v.size = c.end - c.offset;
     v.cluster_size = c.geometry.cluster_size;
-    // Nothing was formatted over it where no present volume is.
-    const bool alone = std::none_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
-        return overlap({life.volume.offset, life.volume.size}, {v.offset, v.size}).has_value();
-    });
+    const bool alone = s_.nothing_over({v.offset, v.size});
     if (alone) v.label = c.label;
     v.state = alone ? VolumeState::present : VolumeState::former;
     v.found_by = c.found_by;
     v.support = c.evidence.share();
     v.geometry = pack_geometry(c.geometry, numbered_);
-    for (const auto& line : c.votes) v.votes += (v.votes.empty() ? "" : "\n") + line;
+    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
@@ -303,10 +300,7 @@ std::optional<Recognition> Settler::without_geometry() {
     if (records_.size() + index_blocks_ < fewest_pieces) return std::nullopt;
     Recognition r;
     auto& v = r.volume;
-    v.family = v.file_system = "NTFS";
-    v.size = s_.source.size();
-    v.state = VolumeState::former;
-    v.found_by = "file records and index blocks of which nothing tells the geometry";
+    v = s_.somewhere("NTFS", "file records and index blocks of which nothing tells the geometry");
     v.geometry = pack_geometry(no_geometry(record_size_), numbered_);
     v.votes = fmt::format(
         "{} file records and {} index blocks are left that fit no geometry: names and what is "
@@ -319,17 +313,14 @@ std::vector<Recognition> Settler::run() {
     std::vector<Recognition> out;
     while (out.size() < most_volumes && !records_.empty() && !progress_.stopped()) {
         auto all = candidates();
-        std::erase_if(all, [](const Candidate& c) { return !c.evidence.bears_out(); });
-        if (all.empty()) break;
-        auto& best = *std::max_element(all.begin(), all.end(), [](const Candidate& a, const Candidate& b) {
-            return a.evidence.weight() * a.evidence.share() < b.evidence.weight() * b.evidence.share();
-        });
-        complete(best);
-        const ByteRange range{best.offset, best.end - best.offset};
+        auto* best = clusters::strongest(all);
+        if (!best) break;
+        complete(*best);
+        const ByteRange range{best->offset, best->end - best->offset};
         std::erase_if(records_, [&](const Found& r) { return range.contains(r.offset); });
         std::erase_if(indexes_, [&](const auto& x) { return range.contains(x.second); });
         index_blocks_ = indexes_.size();
-        out.push_back(recognition(best));
+        out.push_back(recognition(*best));
     }
     if (out.empty() && !progress_.stopped()) {
         if (auto bare = without_geometry()) out.push_back(std::move(*bare));

@@ -42,36 +42,19 @@ ByteVector formatted(Image image) {
     return image.bytes;
 }
 
-test::Collector read(const Source& source, const Volume& volume, const TraceStore& traces) {
-    test::Collector out;
-    Progress progress;
-    const auto reader = file_system().open(source, volume, traces, {});
-    reader->read(out, progress);
-    reader->remnants(out, progress);
-    return out;
-}
-
-/// A present volume of another kind over all of it.
-std::vector<PresentLife> something_over(const ByteVector& bytes) {
-    PresentLife life;
-    life.volume.family = "exFAT";
-    life.volume.size = bytes.size();
-    return {life};
-}
-
 }  // namespace
 
 TEST(NtfsSettle, RecordsAndContentsAgreeOnAGeometry) {
     const auto bytes = formatted(volume());
     const auto source = test::memory_source(bytes);
     const test::Traces traces(file_system(), bytes);
-    const auto found = test::settle(file_system(), *source, traces, something_over(bytes));
+    const auto found = test::settle(file_system(), *source, traces, test::something_over(bytes));
     ASSERT_EQ(found.size(), 1u);
     const auto& v = found[0].volume;
     EXPECT_EQ(v.state, VolumeState::former);
     EXPECT_EQ(v.offset, 0u);
     EXPECT_EQ(v.cluster_size, cluster);
-    const auto seen = read(*source, v, traces);
+    const auto seen = test::read_settled(file_system(), *source, v, traces);
     const auto* kept = seen.find("poster b.png");
     ASSERT_TRUE(kept);
     EXPECT_EQ(kept->origin, Origin::live);
@@ -89,7 +72,9 @@ TEST(NtfsSettle, WithNothingOverItTheVolumeIsPresent) {
     const auto found = test::settle(file_system(), *source, traces);
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].volume.state, VolumeState::present);
-    EXPECT_EQ(read(*source, found[0].volume, traces).find("poster a.png")->origin, Origin::live);
+    EXPECT_EQ(
+        test::read_settled(file_system(), *source, found[0].volume, traces).find("poster a.png")->origin,
+        Origin::live);
 }
 
 TEST(NtfsSettle, RecordsOfNoGeometryKeepNamesAndSmallContents) {
@@ -99,10 +84,10 @@ TEST(NtfsSettle, RecordsOfNoGeometryKeepNamesAndSmallContents) {
     const auto bytes = formatted(std::move(image));
     const auto source = test::memory_source(bytes);
     const test::Traces traces(file_system(), bytes);
-    const auto found = test::settle(file_system(), *source, traces, something_over(bytes));
+    const auto found = test::settle(file_system(), *source, traces, test::something_over(bytes));
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].volume.cluster_size, 0u);
-    const auto seen = read(*source, found[0].volume, traces);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     const auto* poster = seen.find("poster a.png");
     ASSERT_TRUE(poster);
     EXPECT_EQ(poster->layout, Layout::none);
@@ -145,10 +130,10 @@ TEST(NtfsSettle, FolderIndexesNumberRecordsThatDoNotKnowTheirNumbers) {
         return true;
     });
     EXPECT_EQ(numbered, 0u);
-    const auto found = test::settle(file_system(), *source, traces, something_over(bytes));
+    const auto found = test::settle(file_system(), *source, traces, test::something_over(bytes));
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].volume.cluster_size, cluster);
-    const auto seen = read(*source, found[0].volume, traces);
+    const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
     ASSERT_TRUE(seen.find("poster c.png"));
     EXPECT_EQ(seen.find("poster c.png")->layout, Layout::known);
     EXPECT_EQ(seen.find("poster c.png")->parent, seen.find("Posters")->key);

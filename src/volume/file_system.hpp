@@ -2,7 +2,6 @@
 // The one interface behind which every file system stands. A new file system is a folder with one
 // implementation of FileSystem and one line in scan/file_systems.cpp.
 
-#include <limits>
 #include <memory>
 #include <optional>
 #include <string>
@@ -13,6 +12,7 @@
 #include "source/source.hpp"
 #include "volume/budget.hpp"
 #include "volume/model.hpp"
+#include "volume/settling.hpp"
 #include "volume/trace.hpp"
 
 namespace undershelf {
@@ -70,40 +70,6 @@ class VolumeReader {
 struct Recognition {
     Volume volume;
     std::vector<std::string> remarks;  ///< sentences on what is damaged or contradicts
-};
-
-/// What a technician says of a volume that nothing on the source can tell of any more.
-struct Told {
-    std::uint64_t offset = 0;  ///< of the volume in the source, bytes
-    std::string system;        ///< `FAT12`, `FAT16`, `FAT32`, `exFAT`, `NTFS`, `HFS+` or `HFSX`
-    std::optional<std::uint32_t> cluster_size;
-    std::optional<std::uint64_t> data_offset;  ///< of the first cluster in the source, bytes
-};
-
-/// What was read of a present volume, as far as former ones are told from it.
-struct PresentLife {
-    Volume volume;
-    /// Ticks of the oldest creation among what its tree names; the volume was formatted before. Latest
-    /// possible for a volume that holds nothing.
-    std::int64_t oldest = std::numeric_limits<std::int64_t>::max();
-};
-
-/// What former volumes are made of.
-struct Settling {
-    const Source& source;
-    const TraceStore& traces;                 ///< of the file system that is asked
-    const std::vector<PresentLife>& present;  ///< volumes of all file systems
-    const std::vector<std::uint64_t>& heads;  ///< places of sectors that may be heads of volumes
-    const RangeSet& taken;  ///< held by live files, or by present volumes of this file system
-    const ReadOptions& options;
-
-    /// The present volume that a place lies in; null for none.
-    const Volume* present_around(std::uint64_t place) const {
-        for (const auto& life : present) {
-            if (ByteRange{life.volume.offset, life.volume.size}.contains(place)) return &life.volume;
-        }
-        return nullptr;
-    }
 };
 
 class FileSystem {

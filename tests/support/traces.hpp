@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "support/collector.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf::test {
@@ -39,6 +40,25 @@ inline std::vector<Recognition> settle(const FileSystem& fs, const Source& sourc
                                        const std::vector<std::uint64_t>& heads = {},
                                        const RangeSet& taken = {}) {
     return fs.settle({source, traces, present, heads, taken, {}}, Progress());
+}
+
+/// Reads a volume that was settled, remnants included.
+inline Collector read_settled(const FileSystem& fs, const Source& source, const Volume& volume,
+                              const TraceStore& traces) {
+    Collector out;
+    Progress progress;
+    const auto reader = fs.open(source, volume, traces, {});
+    reader->read(out, progress);
+    reader->remnants(out, progress);
+    return out;
+}
+
+/// A present volume of a kind of its own over all of these bytes.
+inline std::vector<PresentLife> something_over(const ByteVector& bytes) {
+    PresentLife life;
+    life.volume.family = "ext4";
+    life.volume.size = bytes.size();
+    return {life};
 }
 
 }  // namespace undershelf::test
