@@ -9,6 +9,7 @@
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "hfsplus/former.hpp"
+#include "hfsplus/own_use.hpp"
 #include "hfsplus/reader.hpp"
 #include "hfsplus/settle.hpp"
 #include "hfsplus/traces.hpp"

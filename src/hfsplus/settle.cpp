@@ -3,11 +3,12 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <unordered_set>
+#include <unordered_map>
 
 #include "base/text.hpp"
 #include "clusters/grid_evidence.hpp"
 #include "hfsplus/former.hpp"
+#include "hfsplus/own_use.hpp"
 #include "hfsplus/records.hpp"
 #include "hfsplus/traces.hpp"
 
@@ -16,7 +17,7 @@ namespace undershelf::hfsplus {
 namespace {
 
 constexpr std::uint32_t largest_block = 64 << 10;
-constexpr std::size_t most_volumes = 16, most_held = 512, most_sampled = 4096, fewest_nodes = 1;
+constexpr std::size_t most_volumes = 16, most_held = 512, most_sampled = 4096;
 /// Where volumes begin by themselves, behind the usual maps, or behind the small partition before them.
 constexpr std::uint64_t usual_starts[] = {0, 32 << 10, 20480, 1 << 20, 209735680, 210763776};
 
@@ -28,32 +29,6 @@ struct Candidate {
     std::vector<std::string> votes;
     clusters::GridEvidence evidence;
 };
-
-BTree tree_in(const Source& source, std::uint64_t volume, const HFSPlusVolumeHeader& h,
-              const HFSPlusForkData& fork) {
-    bool sound = true;
-    const auto extents = extents_of(fork.extents, h.totalBlocks.value(), sound);
-    const Geometry g{volume, h.blockSize.value(), h.totalBlocks.value()};
-    return BTree(Fork(source, g, extents, fork.logicalSize.value()), source.size());
-}
-
-/// When a present volume was made, by the record of its root folder; seconds since 1904 UTC, 0 for unknown.
-std::uint32_t made_at(const Source& source, const Volume& volume) {
-    const auto h = source.read_structure<HFSPlusVolumeHeader>(volume.head_offset);
-    if (!h || !volume.geometry.empty() || h->blockSize.value() < 512) return 0;
-    const auto tree = tree_in(source, volume.offset, *h, h->catalogFile);
-    if (tree.nodes() == 0) return 0;
-    ByteVector bytes;
-    tree.read(0, 1, bytes);
-    const auto header = load<BTHeaderRec>(bytes, sizeof(BTNodeDescriptor));
-    if (!header || header->firstLeafNode.value() >= tree.nodes()) return 0;
-    tree.read(header->firstLeafNode.value(), 1, bytes);
-    const auto leaf = Node::parse(bytes);
-    if (!leaf || leaf->records() == 0) return 0;
-    const auto root =
-        read_item(leaf->record(0), {volume.offset, h->blockSize.value(), h->totalBlocks.value()});
-    return root && root->parent == kHFSRootParentID ? root->created : 0;
-}
 
 class Settler {
   public:
@@ -76,19 +51,23 @@ class Settler {
 
     const Settling& s_;
     const Progress& progress_;
-    std::vector<NodeTrace> nodes_;  ///< of catalogues
-    std::vector<Item> items_;       ///< files with extents, from nodes spread over all
+    std::unordered_map<const Volume*, std::uint32_t> made_;  ///< present HFS+ volumes, seconds since 1904
+    std::vector<NodeTrace> nodes_;                           ///< of catalogues
+    std::vector<Item> items_;  ///< files with extents, from nodes spread over all
 };
 
 /// What was made after a present HFS+ volume was formatted is left over from its own life.
 bool Settler::is_of_before(const NodeTrace& node) const {
     const auto* around = s_.present_around(node.offset);
     if (!around || around->family != "HFS+") return true;
-    const auto made = made_at(s_.source, *around);
+    const auto made = made_.at(around);
     return made == 0 || (node.made != 0 && node.made < made);
 }
 
 void Settler::gather() {
+    for (const auto& life : s_.present) {
+        if (life.volume.family == "HFS+") made_.emplace(&life.volume, made_at(s_.source, life.volume));
+    }
     s_.traces.visit_all(node_trace, [&](const Trace& t) {
         const auto node = node_of(t);
         if (node && node->tree == Tree::catalogue && !node->is_index && is_of_before(*node))
@@ -208,8 +187,7 @@ void Settler::complete(Candidate& c) const {
 std::uint32_t Settler::end_date(const Volume& v) const {
     for (const auto& life : s_.present) {
         const auto& p = life.volume;
-        if (p.family == "HFS+" && overlap({p.offset, p.size}, {v.offset, v.size}))
-            return made_at(s_.source, p);
+        if (p.family == "HFS+" && overlap({p.offset, p.size}, {v.offset, v.size})) return made_.at(&p);
     }
     return 0;
 }
@@ -257,8 +235,7 @@ std::vector<Recognition> Settler::run() {
                       [&](const NodeTrace& n) { return n.offset >= best->offset && n.offset < best->end; });
         out.push_back(recognition(*best));
     }
-    if (out.empty() && nodes_.size() >= fewest_nodes && !progress_.stopped())
-        out.push_back(without_geometry());
+    if (out.empty() && !nodes_.empty() && !progress_.stopped()) out.push_back(without_geometry());
     return out;
 }
 
@@ -266,61 +243,6 @@ std::vector<Recognition> Settler::run() {
 
 std::vector<Recognition> settle(const Settling& settling, const Progress& progress) {
     return Settler(settling, progress).run();
-}
-
-namespace {
-/// By id and date of creation.
-std::uint64_t print_of(const Item& item) {
-    return std::uint64_t{item.id} << 32 | item.created;
-}
-
-/// Of the catalogue also the nodes that were freed: they hold states of items that are live still.
-void append_freed(const BTree& tree, const Geometry& g, std::vector<ByteRange>& out) {
-    std::unordered_set<std::uint64_t> live;
-    ByteVector bytes;
-    const auto each_item = [&](std::uint64_t n, const auto& visit) {
-        tree.read(n, 1, bytes);
-        const auto node = Node::parse(bytes);
-        if (!node || node->kind() != kBTLeafNode) return;
-        for (std::size_t i = 0; i < node->records(); ++i) {
-            if (const auto item = read_item(node->record(i), g)) visit(*item);
-        }
-    };
-    for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
-        if (tree.use(n) == NodeUse::leaf)
-            each_item(n, [&](const Item& item) { live.insert(print_of(item)); });
-    }
-    for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
-        if (tree.use(n) != NodeUse::unused) continue;
-        bool own = false;
-        each_item(n, [&](const Item& item) { own |= live.count(print_of(item)) > 0; });
-        if (!own) continue;
-        for (const auto& r : tree.fork().places(n * tree.node_size(), tree.node_size())) out.push_back(r);
-    }
-}
-}  // namespace
-
-RangeSet own_use(const Source& source, const Volume& volume) {
-    const auto h = source.read_structure<HFSPlusVolumeHeader>(volume.head_offset);
-    if (!volume.geometry.empty() || !h || h->blockSize.value() < 512) return {};
-    const Geometry g{volume.offset, h->blockSize.value(), h->totalBlocks.value()};
-    std::vector<ByteRange> out;
-    for (const auto* fork : {&h->extentsFile, &h->catalogFile, &h->attributesFile}) {
-        if (fork->logicalSize.value() == 0) continue;
-        auto tree = tree_in(source, volume.offset, *h, *fork);
-        tree.find_leaves([](std::string) {});
-        for (std::uint64_t n = 0; n < tree.nodes(); ++n) {
-            if (tree.use(n) == NodeUse::unused) continue;
-            for (const auto& r : tree.fork().places(n * tree.node_size(), tree.node_size())) out.push_back(r);
-        }
-        if (fork == &h->catalogFile) append_freed(tree, g, out);
-    }
-    const auto at = volume.offset + std::uint64_t{h->journalInfoBlock.value()} * h->blockSize.value();
-    if (h->attributes.value() & kHFSVolumeJournaledMask) {
-        if (const auto info = source.read_structure<JournalInfoBlock>(at))
-            out.push_back({volume.offset + info->offset.value(), info->size.value()});
-    }
-    return RangeSet(std::move(out));
 }
 
 }  // namespace undershelf::hfsplus

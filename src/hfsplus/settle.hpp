@@ -10,7 +10,4 @@ namespace undershelf::hfsplus {
 
 std::vector<Recognition> settle(const Settling& settling, const Progress& progress);
 
-/// The nodes that a present volume's trees have in use, and its journal.
-RangeSet own_use(const Source& source, const Volume& volume);
-
 }  // namespace undershelf::hfsplus

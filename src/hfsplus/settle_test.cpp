@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "hfsplus/file_system.hpp"
+#include "hfsplus/own_use.hpp"
 #include "hfsplus/traces.hpp"
 #include "support/collector.hpp"
 #include "support/disk_image.hpp"

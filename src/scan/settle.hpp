@@ -3,35 +3,11 @@
 // like any other. It can be done again whenever more is known; numbers and ids stay.
 
 #include "base/progress.hpp"
+#include "scan/hints.hpp"
 #include "shelf/writer.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf {
-
-/// What a technician has said of volumes, kept in the shelf.
-class Hints {
-  public:
-    explicit Hints(const ShelfWriter& shelf);
-
-    /// A volume is where somebody says; `--volume-at`.
-    void add(const Told& told);
-    /// A former volume is none; `--without-volume`. Throws Error(usage) when there is no such volume.
-    void leave_out(const ShelfWriter& shelf, int number);
-    void save(ShelfWriter& shelf) const;
-
-    const std::vector<Told>& told() const { return told_; }
-    bool leaves_out(const Volume& volume) const;
-
-  private:
-    struct Identity {
-        std::string family;
-        std::uint64_t grid_start = 0;
-        std::uint32_t cluster_size = 0;
-        bool operator==(const Identity&) const = default;
-    };
-    std::vector<Told> told_;
-    std::vector<Identity> left_out_;
-};
 
 class VolumeSettler {
   public:
