@@ -126,9 +126,6 @@ class Shelf {
     std::unique_ptr<SQLite::Database> db_;
     mutable std::unique_ptr<SQLite::Statement> pieces_query_;  ///< prepared once, for exports of many files
 };
-
-/// Adds the functions that selections need: fold, name_fits, name_fits_folded, path_within.
-void add_text_functions(SQLite::Database& db);
 /// The four times of an entry have their zones in one number: 8 bits each (created lowest, then modified,
 /// accessed, deleted), quarter hours east of UTC plus 100; 0 for a local time of unknown zone.
 std::int64_t pack_zones(const MaybeTime& created, const MaybeTime& modified, const MaybeTime& accessed,

@@ -14,6 +14,7 @@
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
+#include "shelf/text_functions.hpp"
 #include "shelf/writer_statements.hpp"
 
 namespace undershelf {
@@ -197,74 +198,6 @@ void ShelfWriter::set_sweep_estimate(double seconds) {
     s.bind(1, seconds);
     s.bind(2, scan_);
     s.exec();
-}
-
-void ShelfWriter::set_volumes(const std::vector<Volume>& volumes) {
-    SQLite::Statement s(*db_, "INSERT INTO volumes VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,'waiting',?,?,?,0)");
-    for (const auto& v : volumes) {
-        s.reset();
-        int i = 0;
-        s.bind(++i, v.number);
-        s.bind(++i, v.family);
-        s.bind(++i, v.file_system);
-        s.bind(++i, static_cast<std::int64_t>(v.offset));
-        s.bind(++i, static_cast<std::int64_t>(v.size));
-        s.bind(++i, v.cluster_size);
-        s.bind(++i, v.label);
-        s.bind(++i, v.serial);
-        s.bind(++i, v.state == VolumeState::present ? "present" : "former");
-        s.bind(++i, v.found_by);
-        s.bind(++i, v.support);
-        s.bind(++i, static_cast<std::int64_t>(v.head_offset));
-        s.bind(++i, v.readable ? 1 : 0);
-        s.bind(++i, static_cast<std::int64_t>(v.grid_start));
-        s.bind(++i, v.geometry);
-        s.bind(++i, v.votes);
-        s.exec();
-    }
-    commit();
-}
-
-void ShelfWriter::set_grid_start(const Volume& v) {
-    SQLite::Statement s(
-        *db_,
-        "UPDATE volumes SET grid_start = ? WHERE family = ? AND offset = ? AND cluster_size = "
-        "? AND state = 'present' AND grid_start = 0");
-    s.bind(1, static_cast<std::int64_t>(v.grid_start));
-    s.bind(2, v.family);
-    s.bind(3, static_cast<std::int64_t>(v.offset));
-    s.bind(4, v.cluster_size);
-    s.exec();
-}
-
-std::string ShelfWriter::volume_progress(int number) const {
-    SQLite::Statement q(*db_, "SELECT progress FROM volumes WHERE number = ?");
-    q.bind(1, number);
-    return q.executeStep() ? q.getColumn(0).getString() : std::string();
-}
-
-void ShelfWriter::set_volume_progress(int number, const std::string& progress) {
-    SQLite::Statement s(*db_, "UPDATE volumes SET progress = ? WHERE number = ?");
-    s.bind(1, progress);
-    s.bind(2, number);
-    s.exec();
-    commit();
-}
-
-void ShelfWriter::clear_volume(int number) {
-    // Ids are given in the order of reading, which is always the same, so the entries come back under their
-    // old ids.
-    SQLite::Statement first(*db_, "SELECT min(id) FROM entries WHERE volume = ?");
-    first.bind(1, number);
-    if (first.executeStep() && !first.getColumn(0).isNull()) next_id_ = first.getColumn(0).getInt64();
-    for (const char* sql :
-         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume = ?)",
-          "DELETE FROM entries WHERE volume = ?", "DELETE FROM folders WHERE volume = ?",
-          "DELETE FROM in_use WHERE volume = ?", "DELETE FROM diagnostics WHERE volume = ?"}) {
-        SQLite::Statement s(*db_, sql);
-        s.bind(1, number);
-        s.exec();
-    }
 }
 
 std::int64_t ShelfWriter::next_id() {

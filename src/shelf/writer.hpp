@@ -75,7 +75,8 @@ class ShelfWriter {
     /// Without those in `left_out`, which must outlive it.
     std::unique_ptr<TraceStore> traces(std::string_view family, const RangeSet& left_out) const;
 
-    // Former volumes, which may be settled again and again (writer_former.cpp).
+    // Former volumes, which may be settled again and again (writer_volumes.cpp has them, writer_former.cpp
+    // their entries, writer_merge.cpp what present volumes tell of as well).
 
     /// Takes in volumes that were settled: one that was there before keeps its number, present ones stay as
     /// they are, former ones that are not among them are withdrawn. Returns them with their numbers.
@@ -89,8 +90,8 @@ class ShelfWriter {
                            std::string_view name);
     /// Takes the marks off what was there before and did not come back. Returns how many.
     std::uint64_t unmark_set_aside();
-    /// Lost entries of a present volume that nothing names, or of which it knows but the name, and that a former
-    /// volume tells of as well, become the former one's. Returns how many.
+    /// Lost entries of a present volume that nothing names, or of which it knows but the name, and that a
+    /// former volume tells of as well, become the former one's. Returns how many.
     std::uint64_t merge_told_twice(int present, int former);
     /// What a present volume's tree names: the date of its oldest entry, latest possible for none, and
     /// where its folders lie.

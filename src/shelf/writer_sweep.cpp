@@ -1,6 +1,9 @@
-// The part of the writer that keeps what a sweep finds, and how far it came.
+// The part of the writer that keeps what a sweep finds, and how far it came; and what need not be looked at.
+
+#include <fmt/format.h>
 
 #include "shelf/blobs.hpp"
+#include "shelf/packing.hpp"
 #include "shelf/traces.hpp"
 #include "shelf/writer.hpp"
 
@@ -54,6 +57,46 @@ void ShelfWriter::add_traces(std::string_view family, const std::vector<Trace>& 
 
 std::unique_ptr<TraceStore> ShelfWriter::traces(std::string_view family, const RangeSet& left_out) const {
     return std::make_unique<ShelfTraces>(*db_, family, left_out);
+}
+
+// What is somebody's now, so that traces in it are no former volume's.
+
+namespace {
+/// Appends the contents of live entries that fulfil a condition.
+void append_live(SQLite::Database& db, const std::string& condition, std::vector<ByteRange>& out) {
+    SQLite::Statement q(db,
+                        fmt::format("SELECT e.is_dir, c.claims, c.pieces FROM contents c JOIN entries e ON "
+                                    "e.id = c.entry WHERE e.origin = 0 AND {}",
+                                    condition));
+    while (q.executeStep()) {
+        if (q.getColumn(0).getInt()) {
+            for (const auto& r : unpack_ranges(blob_in(q, 1))) out.push_back(r);
+            continue;
+        }
+        // Behind a file's end stands what was there before it.
+        for (const auto& p : unpack_pieces(blob_in(q, 2))) {
+            if (p.kind == PieceKind::stored) out.push_back(p.source_range());
+            out.insert(out.end(), p.input.begin(), p.input.end());
+        }
+    }
+}
+}  // namespace
+
+RangeSet ShelfWriter::live_ranges() const {
+    std::vector<ByteRange> ranges;
+    append_live(*db_, "e.system = 0", ranges);
+    return RangeSet(std::move(ranges));
+}
+
+RangeSet ShelfWriter::held_by(std::string_view family) const {
+    std::vector<ByteRange> ranges;
+    const auto volumes = fmt::format("volume IN (SELECT number FROM volumes WHERE family = '{}')", family);
+    append_live(*db_, "e." + volumes, ranges);
+    SQLite::Statement u(*db_, "SELECT offset, length FROM in_use WHERE " + volumes);
+    while (u.executeStep())
+        ranges.push_back({static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
+                          static_cast<std::uint64_t>(u.getColumn(1).getInt64())});
+    return RangeSet(std::move(ranges));
 }
 
 }  // namespace undershelf
