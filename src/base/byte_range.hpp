@@ -5,6 +5,7 @@
 #include <cstdint>
 #include <optional>
 #include <span>
+#include <utility>
 #include <vector>
 
 namespace undershelf {
@@ -49,7 +50,8 @@ class RangeSet {
     std::vector<ByteRange> within(const ByteRange& range) const;
     /// The parts of `range` that are not in the set, ascending.
     std::vector<ByteRange> gaps_within(const ByteRange& range) const;
-    const std::vector<ByteRange>& ranges() const { return ranges_; }
+    const std::vector<ByteRange>& ranges() const& { return ranges_; }
+    std::vector<ByteRange> ranges() && { return std::move(ranges_); }
     bool empty() const { return ranges_.empty(); }
     std::uint64_t bytes() const { return total_length(ranges_); }
 

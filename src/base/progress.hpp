@@ -21,6 +21,8 @@ class Progress {
     virtual void found(std::uint64_t /*entries*/) {}
     /// A sweep has found so many traces so far.
     virtual void traces(std::uint64_t /*found*/) {}
+    /// So many bytes of a source cannot be read, and so many were leapt over until now.
+    virtual void trouble(std::uint64_t /*unreadable*/, std::uint64_t /*leapt*/) {}
     /// True once the work should end and keep what it has.
     virtual bool stopped() const { return false; }
     /// Asked by stages that are long, and half of which is worth something: true once the stage should end,

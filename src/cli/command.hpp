@@ -29,6 +29,7 @@ struct Command {
 const std::vector<Command>& commands();
 
 Command inspect_command();
+Command capture_command();
 Command scan_command();
 Command list_command();
 Command tree_command();

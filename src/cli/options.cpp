@@ -141,6 +141,7 @@ po::options_description selection_options() {
         "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
         "hide-copies", "leave out lost ones that a live file holds byte for byte")(
         "same-as", po::value<std::string>(), "this entry and all with the same content")(
+        "unread", "files that touch what could not be read, or is not copied yet")(
         "marked", "those kept with undershelf mark")("size", po::value<std::string>(),
                                                      "sizes: 10k..2M, 500.., ..1G")(
         "modified", po::value<std::string>(), "dates of change: 2024-03..2024-05, 2024.., ..today")(
@@ -182,6 +183,7 @@ Selection selection_from(const po::variables_map& given) {
     s.lost = given.count("lost");
     s.no_live = given.count("no-live");
     s.hide_copies = given.count("hide-copies");
+    s.unread = given.count("unread");
     s.marked = given.count("marked");
     if (given.count("same-as"))
         s.same_as = parse_number<std::int64_t>(given["same-as"].as<std::string>(), "same-as");

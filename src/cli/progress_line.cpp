@@ -47,6 +47,12 @@ void ProgressLine::traces(std::uint64_t found) {
     draw();
 }
 
+void ProgressLine::trouble(std::uint64_t unreadable, std::uint64_t leapt) {
+    unreadable_ = unreadable;
+    leapt_ = leapt;
+    draw();
+}
+
 bool ProgressLine::stopped() const {
     return stop_flag().load() > answered_;
 }
@@ -74,6 +80,8 @@ void ProgressLine::draw(bool now) {
         if (bytes_ && total_ > done_ && seconds > 2)
             line += fmt::format("  {} left", human_time(static_cast<double>(total_ - done_) / rate));
     }
+    if (unreadable_) line += fmt::format("  {} unreadable", human_size(unreadable_));
+    if (leapt_) line += fmt::format("  {} leapt over", human_size(leapt_));
     if (traces_) line += fmt::format("  {}", counted(traces_, "trace", "traces"));
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
     note("\r\033[K{}", line);

@@ -19,6 +19,7 @@ class ProgressLine final : public Progress {
     void counts_bytes() override { bytes_ = true; }
     void found(std::uint64_t entries) override;
     void traces(std::uint64_t found) override;
+    void trouble(std::uint64_t unreadable, std::uint64_t leapt) override;
     bool stopped() const override;
     /// A first Ctrl-C is answered by ending the stage that asks.
     bool enough() override;
@@ -32,7 +33,7 @@ class ProgressLine final : public Progress {
     bool shown_ = false;
     bool drawn_ = false;
     std::string stage_;
-    std::uint64_t done_ = 0, total_ = 0, found_ = 0, traces_ = 0;
+    std::uint64_t done_ = 0, total_ = 0, found_ = 0, traces_ = 0, unreadable_ = 0, leapt_ = 0;
     std::optional<std::uint64_t>
         first_;  ///< done when the stage was first heard of: it may go on from earlier
     std::chrono::steady_clock::time_point began_, last_;

@@ -78,6 +78,9 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
               v.label.empty() ? "" : " “" + fitted(v.label, 40) + "”", human_size(v.size), grouped(v.offset),
               by_own_head(v) ? "" : ", " + how_found(v));
     }
+    if (result.gained)
+        print("{} could be read that could not be before; what stands there is added.\n",
+              human_size(result.gained));
     if (result.was_complete) {
         print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
     }
@@ -102,6 +105,14 @@ void print_troubles(const ScanResult& result) {
         note("undershelf: {} cannot be read, in {}; files there are missing bytes.\n",
              human_size(result.unreadable.bytes()),
              counted(result.unreadable.ranges().size(), "range", "ranges"));
+    }
+    if (!result.not_copied.empty()) {
+        note(
+            "undershelf: {} of the source is not copied yet, in {}; what stands there is not lost. Go on "
+            "with "
+            "the capture, and give this command again: it adds what has come.\n",
+            human_size(result.not_copied.bytes()),
+            counted(result.not_copied.ranges().size(), "range", "ranges"));
     }
     std::size_t shown = 0;
     for (const auto& d : result.diagnostics) {
@@ -174,7 +185,8 @@ int run(const std::vector<std::string>& arguments) {
         return fell_short;
     }
     print("next: undershelf summary {}\n", scan_options.shelf_path);
-    return result.unreadable.empty() && result.diagnostics.empty() ? done : fell_short;
+    return result.unreadable.empty() && result.not_copied.empty() && result.diagnostics.empty() ? done
+                                                                                                : fell_short;
 }
 
 }  // namespace

@@ -122,10 +122,19 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
     const auto scan = shelf.last_scan();
     if (!scan || scan->state != "done")
         out.push_back("The scan is not finished: run the same `undershelf scan` again, and it goes on.");
-    if (const auto bad = shelf.unreadable(); !bad.empty()) {
+    if (const auto bad = shelf.unreadable_for_good(); !bad.empty()) {
         out.push_back(fmt::format(
-            "{} of the source cannot be read, in {}; files there are missing bytes. Work on a copy.",
-            human_size(bad.bytes()), counted(bad.ranges().size(), "range", "ranges")));
+            "{} of the source cannot be read, in {}; files there are missing bytes: undershelf list {} "
+            "--unread. "
+            "Work on a copy.",
+            human_size(bad.bytes()), counted(bad.ranges().size(), "range", "ranges"), shelf.path()));
+    }
+    if (const auto waits = shelf.not_copied(); !waits.empty()) {
+        out.push_back(fmt::format(
+            "{} of the source is not copied into this image yet, and not lost. To copy what certain "
+            "files need first: undershelf capture SOURCE {} --from {} [selection]; then scan the image "
+            "again.",
+            human_size(waits.bytes()), shelf.source().path, shelf.path()));
     }
     add_volume_advice(shelf, totals, out);
     if (good)

@@ -50,8 +50,11 @@ Json summary_json(const Shelf& shelf) {
     out["origins"] = by_name(by_origin, [](int origin) { return word(static_cast<Origin>(origin)); });
     out["kinds"] =
         by_name(rows_of(shelf, Shelf::TallyBy::kind), [](int kind) { return word(static_cast<Kind>(kind)); });
-    const auto unreadable = shelf.unreadable();
-    out["unreadable"] = {{"ranges", unreadable.ranges().size()}, {"bytes", unreadable.bytes()}};
+    const auto amount = [](const RangeSet& ranges) {
+        return Json{{"ranges", ranges.ranges().size()}, {"bytes", ranges.bytes()}};
+    };
+    out["unreadable"] = amount(shelf.unreadable_for_good());
+    out["not_copied"] = amount(shelf.not_copied());
     out["broken_structures"] = shelf.diagnostics();
     out["next"] = advice(shelf, totals_of(by_origin));
     return out;

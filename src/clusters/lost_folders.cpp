@@ -57,6 +57,32 @@ LostFolders::LostFolders(const Source& source, const Grid& grid, const FolderSig
     }
 }
 
+void LostFolders::look_behind(Cluster first, const ClusterSet& busy) {
+    constexpr int most_behind = 128;
+    constexpr std::uint64_t cost = 512;  // a sector each
+    const auto most =
+        std::max<std::uint64_t>(most_behind, grid_.count * std::uint64_t{grid_.cluster_size} / 200 / cost);
+    const auto end = grid_.within(source_.size()) + std::uint64_t{2};
+    auto last = first;
+    for (int behind = 0; behind < most_behind && looked_behind_ < most;) {
+        // A folder with an end mark has nothing behind it.
+        const auto slot = source_.read_vector({grid_.range({last, 1}).end() - FolderBytes::slot_size, 1});
+        if (slot[0] == 0) return;
+        bool goes_on = false;
+        for (auto c = busy.next_out(last + std::uint64_t{1});
+             c < end && grid_.holds(c) && behind < most_behind && !goes_on; c = busy.next_out(c + 1)) {
+            const auto here = static_cast<Cluster>(c);
+            look_at(here);
+            ++behind;
+            ++looked_behind_;
+            goes_on = parts_.count(here) && signs_.goes_on(last, here);
+            if (goes_on) last = here;
+        }
+        if (!goes_on) return;
+        behind = 0;
+    }
+}
+
 void LostFolders::look_at(Cluster cluster) {
     const auto first = source_.read_vector({grid_.offset(cluster), 2 * FolderBytes::slot_size});
     // Most free clusters are empty, and no folder begins with an empty slot.

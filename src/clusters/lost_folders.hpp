@@ -41,6 +41,10 @@ class LostFolders {
     LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs,
                 const std::vector<Cluster>& found, Progress& progress);
 
+    /// Looks for where the folder that starts at `first` goes on, in the clusters behind that are not `busy`:
+    /// some for each, and all together no more than half a percent of the volume's bytes.
+    void look_behind(Cluster first, const ClusterSet& busy);
+
     struct Head {
         Cluster cluster = 0;
         Cluster parent = 0;  ///< 0 where nothing names it
@@ -66,6 +70,7 @@ class LostFolders {
     std::map<Cluster, Cluster> heads_;  ///< cluster to its parent's
     std::set<Cluster> parts_;           ///< that a folder may go on in
     std::set<Cluster> starts_, tails_;  ///< those of them that are finds of their own
+    std::uint64_t looked_behind_ = 0;
 };
 
 }  // namespace undershelf::clusters

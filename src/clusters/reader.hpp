@@ -1,7 +1,8 @@
 #pragma once
 // Streams a volume whose folders are 32-byte slots in clusters: the walk over the live tree, then over what
 // was deleted, then over folders that nothing names any more. What a slot means, FAT and exFAT say each for
-// itself. reader.cpp has the live tree, reader_lost.cpp the rest.
+// itself. reader.cpp has the live tree, reader_lost.cpp what is lost, reader_structures.cpp where all that
+// stands.
 
 #include <memory>
 #include <unordered_map>
@@ -32,6 +33,7 @@ class Reader : public VolumeReader, protected FolderSigns {
   public:
     void read(EntrySink& sink, Progress& progress) final;
     void remnants(EntrySink& sink, Progress& progress) final;
+    std::vector<Structure> structures(Progress& progress) final;
 
   protected:
     /// `known`: clusters of which the source can tell anything, from the first on. `former`: the volume is
@@ -63,6 +65,8 @@ class Reader : public VolumeReader, protected FolderSigns {
 
     // What each file system says for itself.
 
+    /// What stands outside of folders: boot sectors, FATs, bitmaps.
+    virtual std::vector<Structure> tables() const = 0;
     /// Clusters in use by its own books.
     virtual const ClusterSet& used() const = 0;
     /// The root folder: its clusters, or, where it is not in clusters, its place.
@@ -171,6 +175,9 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::unique_ptr<LostLayout> kept_layout_;  ///< of files that a former volume had at its end
     std::unique_ptr<LostSteps> lost_steps_;
     std::unique_ptr<LostFolders> lost_folders_;
+    /// Where free space was not looked through, and lost folders are followed as they are met: what is in
+    /// use.
+    std::optional<ClusterSet> in_the_way_;
     LayoutHabit habit_;
     std::vector<Fragmented> fragmented_;  ///< live files, the first ones met, until they are counted
     std::size_t fragmented_runs_ = 0;

@@ -87,6 +87,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, s
     }
     if (runs.empty()) runs = folder_chain(start);
     if (runs.empty()) {
+        if (in_the_way_) lost_folders_->look_behind(start, *in_the_way_);
         runs = lost_folders_->follow(start, std::min(most, grid_.clusters_for(bound::folder_bytes)));
     } else {
         lost_folders_->take(runs);

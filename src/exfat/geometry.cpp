@@ -103,6 +103,7 @@ void Allocation::load_bitmap(const Source& source) {
         for (auto range : grid_.ranges(follow(entry.FirstCluster.value(), grid_.clusters_for(wanted)).runs)) {
             range.length = std::min(range.length, wanted - done);
             load_bitmap_run(source, range, done * 8);
+            bitmap_ranges_.push_back(range);
             done += range.length;
         }
         has_bitmap_ = done == wanted;

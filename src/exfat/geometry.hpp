@@ -67,6 +67,8 @@ class Allocation {
     bool in_use(Cluster c) const { return used_.has(c); }
     std::uint64_t used_clusters() const { return used_.count(); }
     bool has_bitmap() const { return has_bitmap_; }
+    /// Where it stands in the source.
+    const std::vector<ByteRange>& bitmap_ranges() const { return bitmap_ranges_; }
 
     Chain follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const {
         return follow_fat(grid_, fat_, start, limits, taken);
@@ -86,6 +88,7 @@ class Allocation {
     ClusterSet used_;
     clusters::OldUse use_then_;
     bool has_bitmap_ = false;
+    std::vector<ByteRange> bitmap_ranges_;
 };
 
 }  // namespace undershelf::exfat

@@ -16,6 +16,19 @@ Reader::Reader(const Source& source, const Volume& volume, Allocation&& allocati
 
 // The live tree.
 
+std::vector<Structure> Reader::tables() const {
+    const auto& boot = geometry_.boot;
+    const auto at = volume_.offset;
+    const std::uint64_t regions = 2ull * boot_region_sectors * geometry_.sector_size;
+    // Of a FAT only the entries of clusters say anything; it may be much longer.
+    const auto entries =
+        std::min<std::uint64_t>((std::uint64_t{geometry_.clusters()} + 2) * 4,
+                                std::uint64_t{boot.FatLength.value()} * geometry_.sector_size);
+    return {{"boot regions", {{at, regions}}},
+            {"FATs", {{at + geometry_.fat_offset, entries}}},
+            {"allocation bitmaps", allocation_.bitmap_ranges()}};
+}
+
 std::vector<ByteRange> Reader::root(std::vector<Run>& runs) {
     runs = allocation_
                .follow(geometry_.boot.FirstClusterOfRootDirectory.value(),

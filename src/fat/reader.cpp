@@ -21,6 +21,14 @@ Reader::Reader(const Source& source, const Volume& volume, const ReadOptions& op
       table_(std::move(table)),
       starts_(source, table_) {}
 
+std::vector<Structure> Reader::tables() const {
+    const auto& g = geometry_;
+    Structure boot{"boot sectors", {{volume_.offset, g.fat_offset}}}, fats{"FATs", {}};
+    for (std::uint32_t i = 0; i < g.fat_count; ++i)
+        fats.ranges.push_back({volume_.offset + g.fat_offset + i * g.fat_size, g.fat_size});
+    return {std::move(boot), std::move(fats)};
+}
+
 std::vector<ByteRange> Reader::root(std::vector<Run>& runs) {
     if (geometry_.width != Width::fat32)
         return {{volume_.offset + geometry_.root_offset, geometry_.root_size}};

@@ -29,6 +29,7 @@ class Reader final : public clusters::Reader {
         bool is_dir;
     };
 
+    std::vector<Structure> tables() const override;
     const ClusterSet& used() const override { return table_.used(); }
     std::vector<ByteRange> root(std::vector<Run>& runs) override;
     Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) override;

@@ -71,6 +71,8 @@ class Ring {
         }
     }
 
+    ByteRange place() const { return {start_, size_}; }
+
   private:
     /// Positions run from behind the header's sector to the end, and from there on again.
     std::uint64_t wrapped(std::uint64_t at) const { return sector_ + (at - sector_) % (size_ - sector_); }
@@ -123,15 +125,29 @@ class Ring {
 
 }  // namespace
 
+namespace {
+constexpr std::uint32_t in_volume = 1;  ///< else it stands on another device
+
+std::optional<JournalInfoBlock> read_info(const Source& source, const Geometry& g, std::uint32_t block) {
+    const auto at = g.offset + std::uint64_t{block} * g.block_size;
+    return block < g.total_blocks ? source.read_structure<JournalInfoBlock>(at) : std::nullopt;
+}
+}  // namespace
+
 void read_journal(const Source& source, const Geometry& g, std::uint32_t journal_info_block,
                   const JournalSink& sink) {
-    constexpr std::uint32_t in_volume = 1;
-    const auto at = g.offset + std::uint64_t{journal_info_block} * g.block_size;
-    const auto info =
-        journal_info_block < g.total_blocks ? source.read_structure<JournalInfoBlock>(at) : std::nullopt;
+    const auto info = read_info(source, g, journal_info_block);
     if (!info) return sink.diagnostic("The journal info block cannot be read; the journal is not read.");
-    if (!(info->flags.value() & in_volume)) return;  // it stands on another device
-    Ring(source, g, *info, sink).read();
+    if (info->flags.value() & in_volume) Ring(source, g, *info, sink).read();
+}
+
+std::vector<ByteRange> journal_places(const Source& source, const Geometry& g,
+                                      std::uint32_t journal_info_block) {
+    const auto info = journal_info_block ? read_info(source, g, journal_info_block) : std::nullopt;
+    if (!info || !(info->flags.value() & in_volume)) return {};
+    const JournalSink nobody{[](JournalImage&&) {}, [] {}, [](std::string) {}};
+    const auto place = Ring(source, g, *info, nobody).place();
+    return place.empty() ? std::vector<ByteRange>() : std::vector{place};
 }
 
 }  // namespace undershelf::hfsplus

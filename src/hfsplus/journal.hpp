@@ -26,4 +26,8 @@ struct JournalSink {
 void read_journal(const Source& source, const Geometry& geometry, std::uint32_t journal_info_block,
                   const JournalSink& sink);
 
+/// Where the journal stands in the source; nothing when the volume has none here, or its head makes no sense.
+std::vector<ByteRange> journal_places(const Source& source, const Geometry& geometry,
+                                      std::uint32_t journal_info_block);
+
 }  // namespace undershelf::hfsplus

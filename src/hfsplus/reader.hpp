@@ -28,6 +28,7 @@ class Reader final : public VolumeReader {
            std::optional<FormerTrees> trees);
     void read(EntrySink& sink, Progress& progress) override;
     void remnants(EntrySink& sink, Progress& progress) override;
+    std::vector<Structure> structures(Progress& progress) override;
 
   private:
     /// A live item, as far as leftovers are held against it.

@@ -220,7 +220,8 @@ void Reader::emit_lost_item(std::uint32_t id, const LostItems::Lost& lost, Entry
     item.name = place ? place->second : u"";
     std::vector<Entry> entries;
     // Of a former volume a thread says no more than that the folder was there.
-    composer_.compose(item, former_ && !newest && item.is_dir ? Origin::live : Origin::deleted, side_, entries);
+    composer_.compose(item, former_ && !newest && item.is_dir ? Origin::live : Origin::deleted, side_,
+                      entries);
     const bool id_is_live = live_of(id, 0);
     for (auto& e : entries) {
         if (id_is_live) e.key.b = second_life + item.created;

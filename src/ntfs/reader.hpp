@@ -2,7 +2,7 @@
 // Streams the entries of one present NTFS volume: every file record, live and deleted, in the order of their
 // numbers; then what folder indexes and journals still tell: names of records that have lost theirs, and
 // files whose record has been reused. reader.cpp has the first part, reader_nameless.cpp and reader_lost.cpp
-// the second.
+// the second, reader_structures.cpp where all that stands.
 
 #include <map>
 #include <set>
@@ -25,6 +25,7 @@ class Reader final : public VolumeReader {
            std::vector<std::uint64_t> blocks = {});
     void read(EntrySink& sink, Progress& progress) override;
     void remnants(EntrySink& sink, Progress& progress) override;
+    std::vector<Structure> structures(Progress& progress) override;
 
   private:
     void read_records(EntrySink& sink, Progress& progress);

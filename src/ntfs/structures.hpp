@@ -214,6 +214,7 @@ constexpr std::uint32_t ATTR_LABEL = 0x60;  ///< $VOLUME_NAME
 constexpr std::uint32_t ATTR_DATA = 0x80;
 constexpr std::uint32_t ATTR_END = 0xFFFFFFFF;
 constexpr std::uint64_t MFT_REC_MFT = 0;
+constexpr std::uint64_t MFT_REC_MIRR = 1;
 constexpr std::uint64_t MFT_REC_LOG = 2;
 constexpr std::uint64_t MFT_REC_VOL = 3;
 constexpr std::uint64_t MFT_REC_BITMAP = 6;

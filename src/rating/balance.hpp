@@ -17,6 +17,7 @@ struct Rater::Balance {
     double unseen = 1;
     std::vector<ByteRange> lost;
     std::vector<ByteRange> contested;
+    bool not_copied = false;  ///< some bytes are to come yet; they are not lost
     double left_factor = 1;
 
     static void multiply(double& factor, Evidence& e, double by) {

@@ -140,6 +140,10 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 owner(e, name_of));
         case Fact::unreadable:
             return fmt::format("{} of it cannot be read.", bytes(e.a));
+        case Fact::not_copied:
+            return fmt::format(
+                "{} of it {} not copied yet and not lost: go on with the capture, then scan the image again.",
+                bytes(e.a), e.a == 1 ? "is" : "are");
         case Fact::beyond_source:
             return fmt::format("{} of it lie behind the end of the source.", bytes(e.a));
         case Fact::reads_zero:

@@ -36,6 +36,7 @@ bool is_rating_fact(Fact f) {
         case Fact::overwritten:
         case Fact::contested:
         case Fact::unreadable:
+        case Fact::not_copied:
         case Fact::beyond_source:
         case Fact::reads_zero:
         case Fact::content_agrees:
@@ -134,7 +135,7 @@ Rating Rater::rate(Subject& s) {
                                0.5 * static_cast<double>(contested.bytes()) / size);
     // A wrong guess at the layout still has the start right, and often more.
     r.left *= (0.5 + 0.5 * b.layout) * b.left_factor;
-    r.chance = lost.empty() ? b.layout * b.own : 0;
+    r.chance = lost.empty() && !b.not_copied ? b.layout * b.own : 0;
     r.grade = grade_of(s, r.chance, r.left, !lost.empty(), false);
     return r;
 }
@@ -247,11 +248,14 @@ ByteRange in_file(const ByteRange& part, const ByteRange& source, const ByteRang
 }  // namespace
 
 void Rater::weigh_unreadable(Subject& s, Balance& b) const {
-    std::uint64_t unreadable = 0, beyond = 0;
+    std::uint64_t unreadable = 0, not_copied = 0, beyond = 0;
     for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
         for (const auto& bad : unreadable_.within(source)) {
-            b.lost.push_back(in_file(bad, source, file));
-            unreadable += bad.length;
+            not_copied += total_length(source_.not_copied().within(bad));
+            for (const auto& r : source_.not_copied().gaps_within(bad)) {
+                b.lost.push_back(in_file(r, source, file));
+                unreadable += r.length;
+            }
         }
         if (source.end() > source_.size()) {
             const auto from = std::max(source.offset, source_.size());
@@ -266,6 +270,8 @@ void Rater::weigh_unreadable(Subject& s, Balance& b) const {
                 {fact, bytes, 0, {}, 0.f, -static_cast<float>(static_cast<double>(bytes) / size)});
     };
     add(Fact::unreadable, unreadable);
+    b.not_copied = not_copied > 0;
+    if (not_copied) s.evidence.push_back({Fact::not_copied, not_copied, 0, {}, 0.f, 0.f});
     add(Fact::beyond_source, beyond);
 }
 

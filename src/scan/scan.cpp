@@ -9,6 +9,7 @@
 #include "scan/bins.hpp"
 #include "scan/file_systems.hpp"
 #include "scan/rate_entries.hpp"
+#include "scan/refresh.hpp"
 #include "scan/same_content.hpp"
 #include "scan/settle.hpp"
 #include "scan/source_identity.hpp"
@@ -49,8 +50,12 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
                  Progress& progress) {
     const auto* fs = file_system_of(volume);
     if (!fs || !volume.readable) return;
-    shelf.clear_volume(volume.number);
-    shelf.set_volume_progress(volume.number, "reading");
+    if (shelf.volume_progress(volume.number) == "again") {
+        shelf.take_out_present(volume.number);
+    } else {
+        shelf.clear_volume(volume.number);
+        shelf.set_volume_progress(volume.number, "reading");
+    }
     VolumeSink sink(volume, source.size(), shelf, progress);
     const RangeSet nothing;
     const auto traces = shelf.traces(fs->family(), nothing);
@@ -83,11 +88,25 @@ class Volumes {
         shelf_.set_volumes(fresh);
         for (const auto& v : fresh) keep(v);
     }
+    /// Those that stand where none was known.
+    void add_new(std::vector<Recognition> found) {
+        const auto known = taken_of(all_);
+        std::erase_if(found, [&](const Recognition& r) {
+            return known.touches({r.volume.offset, r.volume.size});
+        });
+        for (auto& r : found) r.volume.number = next_number_++;
+        add(found);
+    }
     const std::vector<Volume>& all() const { return all_; }
     RangeSet taken() const { return RangeSet(taken_); }
     int next_number() const { return next_number_; }
 
   private:
+    static RangeSet taken_of(const std::vector<Volume>& volumes) {
+        std::vector<ByteRange> out;
+        for (const auto& v : volumes) out.push_back({v.offset, v.size});
+        return RangeSet(std::move(out));
+    }
     void keep(const Volume& v) {
         all_.push_back(v);
         taken_.push_back({v.offset, v.size});
@@ -110,9 +129,11 @@ void read_volumes(const Source& source, const Volumes& volumes, const ReadOption
 }
 
 /// Sweeps, and reads the volumes that only now were found. False when the sweep did not come to the end.
-bool sweep_for_volumes(const Source& source, const ScanOptions& options, const Hints& hints, Volumes& volumes,
-                       ShelfWriter& shelf, Progress& progress) {
+bool sweep_for_volumes(const Source& source, const ScanOptions& options, const Hints& hints,
+                       const RangeSet& gained, Volumes& volumes, ShelfWriter& shelf, Progress& progress) {
     SourceSweep sweep(source, shelf);
+    if (!gained.empty()) sweep.run_again(gained, progress);
+    if (progress.stopped()) return false;
     if (!sweep.complete()) sweep.run(progress);
     if (progress.stopped()) return false;
     progress.stage("looking at what was found");
@@ -160,24 +181,27 @@ std::optional<double> time_to_read(const Source& source) {
     return spent.count() * static_cast<double>(total_length(ranges)) / static_cast<double>(read);
 }
 
-void run_passes(const Source& source, const ScanOptions& options, const Hints& hints, Volumes& volumes,
-                ShelfWriter& shelf, ScanResult& result, Progress& progress) {
+void run_passes(const Source& source, const ScanOptions& options, const Hints& hints, Refresh& refresh,
+                Volumes& volumes, ShelfWriter& shelf, ScanResult& result, Progress& progress) {
     shelf.begin_scan(options.reach);
+    if (refresh.needed()) refresh.begin();
     read_volumes(source, volumes, options.read, shelf, progress);
     bool all = !progress.stopped();
-    if (all && options.reach == "traces")
-        all = sweep_for_volumes(source, options, hints, volumes, shelf, progress);
-    shelf.set_unreadable(source.unreadable());
+    // What was swept once is swept where it can be read only now, however far this scan is to go.
+    if (all && (options.reach == "traces" || (refresh.needed() && shelf.view().has_scanned("traces"))))
+        all = sweep_for_volumes(source, options, hints, refresh.gained(), volumes, shelf, progress);
+    shelf.set_unreadable(source);
     shelf.commit();
     if (!progress.stopped()) find_binned(source, shelf, progress);
     shelf.commit();
     rate_entries(source, shelf.view().volumes(), shelf, progress);
     if (!progress.stopped()) find_same_content(source, shelf, progress);
-    shelf.set_unreadable(source.unreadable());  // rating looks at contents, and may have met more
+    shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
     if (!result.interrupted && options.reach == "volumes") {
         if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
     }
+    if (!result.interrupted && refresh.needed()) refresh.end();
     shelf.end_scan(result.interrupted ? "interrupted" : "done");
 }
 
@@ -207,7 +231,11 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         shelf.commit();
     }
     Volumes volumes(layout, shelf);
+    Refresh refresh(*source, shelf, options.unreadable_list);
+    if (refresh.needed()) result.was_complete = false;
+    result.gained = refresh.gained().bytes();
     if (fresh) volumes.add(layout.volumes);
+    if (refresh.needed()) volumes.add_new(layout.volumes);
     const Hints before(shelf);
     auto hints = before;
     for (const auto& told : options.told) hints.add(told);
@@ -217,7 +245,8 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         result.was_complete = false;
     }
     try {
-        if (!result.was_complete) run_passes(*source, options, hints, volumes, shelf, result, progress);
+        if (!result.was_complete)
+            run_passes(*source, options, hints, refresh, volumes, shelf, result, progress);
     } catch (const Error&) {
         before.save(shelf);  // what cannot be is not said again
         throw;
@@ -226,7 +255,8 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     result.volumes = view.volumes();
     result.entries = view.count({});
     result.diagnostics = view.diagnostics();
-    result.unreadable = view.unreadable();
+    result.unreadable = view.unreadable_for_good();
+    result.not_copied = view.not_copied();
     return result;
 }
 

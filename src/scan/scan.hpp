@@ -26,7 +26,9 @@ struct ScanResult {
     std::uint64_t entries = 0;  ///< in the shelf
     std::vector<Volume> volumes;
     std::vector<std::string> diagnostics;
-    RangeSet unreadable;
+    RangeSet unreadable;       ///< for good
+    RangeSet not_copied;       ///< of an image: not asked for yet
+    std::uint64_t gained = 0;  ///< bytes that could be read now, and not when the shelf was made
 };
 
 /// A shelf that is there already is gone on with, or added to, when it is this source's: numbers and ids

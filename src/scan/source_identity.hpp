@@ -5,12 +5,9 @@
 #include <vector>
 
 #include "shelf/writer.hpp"
-#include "source/source.hpp"
+#include "source/samples.hpp"
 
 namespace undershelf {
-
-/// Samples of a source. Stretches that cannot be read are left out.
-std::vector<SourceSample> sample_source(const Source& source);
 
 /// What differs between a source and what a shelf remembers of its own, as the end of a sentence; empty when
 /// nothing does.
@@ -18,7 +15,8 @@ std::string source_difference(const Source& source, const SourceRecord& record,
                               const std::vector<SourceSample>& samples);
 
 /// Opens the source of a shelf: at `path` when given, else where the shelf says it was. What the shelf
-/// remembers as unreadable is not tried again. Throws Error(input) when it is not there or another one.
+/// remembers as unreadable is not tried again; what was not copied then may be now. Throws Error(input) when
+/// it is not there or another one.
 std::unique_ptr<Source> open_source_of(const Shelf& shelf, const std::string& path = {});
 
 }  // namespace undershelf

@@ -37,12 +37,18 @@ struct SourceSweep::Finds {
 
 SourceSweep::SourceSweep(const Source& source, ShelfWriter& shelf)
     : source_(source), shelf_(shelf), checkpoint_(shelf.checkpoint()) {
-    const RangeSet nothing;
+    if (checkpoint_.swept) take_up(complete());
     limits_.set_left_out(checkpoint_.left_out);
-    if (checkpoint_.swept == 0) return;
+}
+
+/// What the shelf has of an earlier sweep; of a complete one the heads alone.
+void SourceSweep::take_up(bool heads_alone) {
+    const RangeSet nothing;
+    heads_ = {};
+    limits_ = {};
     std::vector<HeadTrace> heads;
     for (const auto kind : {head_kind, table_kind}) {
-        shelf.traces(no_family, nothing)->visit_all(kind, [&](const Trace& t) {
+        shelf_.traces(no_family, nothing)->visit_all(kind, [&](const Trace& t) {
             heads.push_back({t.offset, t.a, kind == table_kind});
             return true;
         });
@@ -52,11 +58,11 @@ SourceSweep::SourceSweep(const Source& source, ShelfWriter& shelf)
     for (const auto& h : heads) heads_.add(h);
     if (const auto it = checkpoint_.left_out.find({no_family, head_kind}); it != checkpoint_.left_out.end())
         heads_.set_left_out(it->second);
-    if (complete()) return;
+    if (heads_alone) return;
     for (const auto* fs : file_systems()) {
         const std::string family(fs->family());
         for (std::uint32_t kind = 1; kind <= most_trace_kinds; ++kind)
-            shelf.traces(family, nothing)->visit_all(kind, [&](const Trace& t) {
+            shelf_.traces(family, nothing)->visit_all(kind, [&](const Trace& t) {
                 limits_.count(family, t);
                 return true;
             });
@@ -92,9 +98,40 @@ void SourceSweep::take(Finds&& finds) {
 }
 
 void SourceSweep::run(Progress& progress) {
+    sweep_ranges(source_.data_ranges(), checkpoint_.swept, progress,
+                 [&](std::uint64_t swept) { checkpoint_.swept = swept; });
+    save();
+}
+
+void SourceSweep::run_again(const RangeSet& ranges, Progress& progress) {
+    std::vector<ByteRange> around;
+    for (const auto& r : ranges.within({0, checkpoint_.swept})) {
+        // What began before may have been cut off.
+        const auto from = r.offset - std::min<std::uint64_t>(r.offset, sweep_margin);
+        around.push_back({from, r.end() - from});
+    }
+    if (around.empty()) return;
+    const RangeSet wanted(std::move(around));
+    // All that stands there is found again.
+    shelf_.drop_traces(wanted);
+    take_up(false);
+    limits_.set_left_out(checkpoint_.left_out);
+    checkpoint_.settled = false;
+    std::vector<ByteRange> data;
+    for (const auto& r : source_.data_ranges()) {
+        for (const auto& part : wanted.within(r)) data.push_back(part);
+    }
+    sweep_ranges(data, 0, progress, [](std::uint64_t) {});
+    take_up(complete());
+    limits_.set_left_out(checkpoint_.left_out);
+    save();
+}
+
+void SourceSweep::sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64_t from, Progress& progress,
+                               const std::function<void(std::uint64_t)>& reached) {
     progress.stage("sweeping");
     progress.counts_bytes();
-    progress.at(checkpoint_.swept, source_.size());
+    progress.at(from, source_.size());
     live_ = shelf_.live_ranges();
     held_.clear();
     for (const auto* fs : file_systems())
@@ -109,19 +146,17 @@ void SourceSweep::run(Progress& progress) {
         }
         return out;
     };
-    checkpoint_.swept =
-        sweep<Finds>(source_, checkpoint_.swept, find, [&](Finds&& finds, std::uint64_t swept) {
-            take(std::move(finds));
-            checkpoint_.swept = swept;
-            progress.traces(limits_.kept());
-            progress.at(swept, source_.size());
-            if (const auto now = std::chrono::steady_clock::now(); now - saved >= between_saves) {
-                save();
-                saved = std::chrono::steady_clock::now();
-            }
-            return !progress.enough();
-        });
-    save();
+    reached(sweep<Finds>(source_, ranges, from, find, [&](Finds&& finds, std::uint64_t swept) {
+        take(std::move(finds));
+        reached(swept);
+        progress.traces(limits_.kept());
+        progress.at(swept, source_.size());
+        if (const auto now = std::chrono::steady_clock::now(); now - saved >= between_saves) {
+            save();
+            saved = std::chrono::steady_clock::now();
+        }
+        return !progress.enough();
+    }));
 }
 
 LostVolumes SourceSweep::volumes_at_heads(const RangeSet& taken, int first_number, const ReadOptions& options,

@@ -2,6 +2,8 @@
 // One pass over the whole source for what no present volume tells of: heads of volumes, and traces of those
 // that were. Everything goes into the shelf with the place it came to, so that an interrupted sweep goes on.
 
+#include <functional>
+
 #include "base/progress.hpp"
 #include "layout/lost_heads.hpp"
 #include "scan/trace_limits.hpp"
@@ -21,6 +23,9 @@ class SourceSweep {
     /// Sweeps from where it was up to the end, or until `progress` has enough. Traces in what live files
     /// hold, and those that present volumes account for themselves, are not kept.
     void run(Progress& progress);
+    /// Sweeps again what of `ranges` was swept before: only now it can be read. Must be repeated as a whole
+    /// when `progress` ended it.
+    void run_again(const RangeSet& ranges, Progress& progress);
 
     const HeadList& heads() const { return heads_; }
     /// Volumes at heads, apart from what is `taken`, numbered from `first_number` in the order of their
@@ -34,6 +39,9 @@ class SourceSweep {
     struct Finds;
     void take(Finds&& finds);
     void save();
+    void take_up(bool heads_alone);
+    void sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64_t from, Progress& progress,
+                      const std::function<void(std::uint64_t)>& reached);
 
     const Source& source_;
     ShelfWriter& shelf_;

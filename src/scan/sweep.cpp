@@ -8,8 +8,8 @@ constexpr std::uint64_t block_size = 4 << 20;
 constexpr std::uint64_t short_hole = 1 << 20;
 }  // namespace
 
-SweepBlocks::SweepBlocks(const Source& source, std::uint64_t from) : at_(from) {
-    for (const auto& r : source.data_ranges()) {
+SweepBlocks::SweepBlocks(const std::vector<ByteRange>& ranges, std::uint64_t from) : at_(from) {
+    for (const auto& r : ranges) {
         if (!ranges_.empty() && r.offset - ranges_.back().end() < short_hole) {
             ranges_.back().length = r.end() - ranges_.back().offset;
         } else {

@@ -13,10 +13,10 @@ namespace undershelf {
 /// Bytes behind its own that a buffer shows.
 constexpr std::size_t sweep_margin = 64 << 10;
 
-/// The stretches of a source that hold data, block by block.
+/// Stretches of a source, ascending, block by block.
 class SweepBlocks {
   public:
-    SweepBlocks(const Source& source, std::uint64_t from);
+    SweepBlocks(const std::vector<ByteRange>& ranges, std::uint64_t from);
     /// The next block; empty at the end.
     ByteRange next();
 
@@ -26,18 +26,19 @@ class SweepBlocks {
     std::uint64_t at_;
 };
 
-/// Sweeps from `from` on. `find(SweepBuffer)` gets every buffer, from many threads at once, and returns its
-/// Finds; `found(Finds, swept)` takes these in the order of the source, with the place up to which all is
-/// swept, and ends the sweep by saying false. Returns how far it came. Takes about 40 MiB whatever the
-/// source's size.
+/// Sweeps `ranges`, ascending, from `from` on. `find(SweepBuffer)` gets every buffer, from many threads at
+/// once, and returns its Finds; `found(Finds, swept)` takes these in the order of the source, with the place
+/// up to which all is swept, and ends the sweep by saying false. Returns how far it came, the source's size
+/// when it came to the end. Takes about 40 MiB whatever the source's size.
 template <class Finds, class Find, class Found>
-std::uint64_t sweep(const Source& source, std::uint64_t from, const Find& find, const Found& found) {
+std::uint64_t sweep(const Source& source, const std::vector<ByteRange>& ranges, std::uint64_t from,
+                    const Find& find, const Found& found) {
     struct Block {
         ByteRange range;
         ByteVector bytes;
         Finds finds;
     };
-    SweepBlocks blocks(source, from);
+    SweepBlocks blocks(ranges, from);
     auto swept = from;
     bool ended = false;
     in_order<Block>(

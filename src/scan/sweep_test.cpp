@@ -33,7 +33,7 @@ struct Seen {
 Seen sweep_all(const Source& source, std::uint64_t from = 0, std::size_t most = ~0ull) {
     Seen seen;
     seen.end = sweep<ByteRange>(
-        source, from,
+        source, source.data_ranges(), from,
         [](const SweepBuffer& b) {
             EXPECT_GE(b.bytes.size(), b.owned + 4096);
             return ByteRange{b.offset, b.owned};

@@ -31,8 +31,7 @@ VolumeSink::VolumeSink(const Volume& volume, std::uint64_t source_size, ShelfWri
 }
 
 std::int64_t VolumeSink::id_of(const EntryKey& key, std::string_view stream, std::string_view name) {
-    if (head_.state == VolumeState::present) return shelf_.next_id();
-    return shelf_.former_id(head_.family, key, stream, name);
+    return shelf_.id_for(head_, key, stream, name);
 }
 
 /// What a volume that is none any more held is former; what was deleted even before says so.

@@ -5,7 +5,7 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 2;
+constexpr int version = 3;
 /// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
 constexpr int oldest_version = 1;
 
@@ -36,7 +36,8 @@ CREATE TABLE entries(
     checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER);
 CREATE TABLE contents(entry INTEGER PRIMARY KEY, pieces BLOB NOT NULL, claims BLOB NOT NULL);
 CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INTEGER NOT NULL);
-CREATE TABLE unreadable(offset INTEGER PRIMARY KEY, length INTEGER NOT NULL);
+CREATE TABLE unreadable(
+    offset INTEGER PRIMARY KEY, length INTEGER NOT NULL, not_copied INTEGER NOT NULL);
 CREATE TABLE diagnostics(id INTEGER PRIMARY KEY, volume INTEGER, sentence TEXT NOT NULL);
 CREATE TABLE marks(entry INTEGER PRIMARY KEY);
 CREATE TABLE same_content(entry INTEGER PRIMARY KEY, content INTEGER NOT NULL, live INTEGER NOT NULL);
@@ -73,7 +74,14 @@ DELETE FROM settings WHERE name = 'sweep';
 UPDATE scans SET state = 'interrupted' WHERE reach = 'traces';
 )sql";
 
-/// Version 1 as the present one, for reading alone.
+/// From version 2 on (and 1): images of which only a part was copied.
+constexpr const char* upgrade_from_2 =
+    "ALTER TABLE unreadable ADD COLUMN not_copied INTEGER NOT NULL DEFAULT 0";
+
+/// Versions 1 and 2 as the present one, for reading alone.
+constexpr const char* view_2_as_present =
+    "CREATE TEMP VIEW unreadable AS SELECT *, 0 AS not_copied FROM main.unreadable";
+/// What version 1 lacks beside that.
 constexpr const char* view_1_as_present = R"sql(
 CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn
     FROM main.volumes;

@@ -39,6 +39,7 @@ struct Selection {
     bool lost = false;  ///< deleted, former, unnamed, and live ones in a bin
     bool no_live = false;
     bool marked = false;
+    bool unread = false;                  ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;             ///< leave out what a live file already holds, byte for byte
     std::optional<std::int64_t> same_as;  ///< this entry and all with the same content
     bool folders_only = false;

@@ -11,7 +11,7 @@
 #include "base/text.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
-#include "shelf/text_functions.hpp"
+#include "shelf/sql_functions.hpp"
 
 namespace undershelf {
 
@@ -50,6 +50,7 @@ std::unique_ptr<SQLite::Database> open_database(const std::string& path, Shelf::
                                     path, version, schema::version));
         }
         if (version == 1) db->exec(schema::view_1_as_present);
+        if (version <= 2) db->exec(schema::view_2_as_present);
         return db;
     } catch (const SQLite::Exception&) {
         throw not_one();
@@ -162,6 +163,15 @@ ByteVector blob_of(SQLite::Database& db, const char* sql, std::int64_t entry) {
     return blob_of(query, entry);
 }
 
+RangeSet unreadable_rows(SQLite::Database& db, const std::string& where) {
+    std::vector<ByteRange> out;
+    SQLite::Statement q(db, "SELECT offset, length FROM unreadable" + where);
+    while (q.executeStep())
+        out.push_back({static_cast<std::uint64_t>(q.getColumn(0).getInt64()),
+                       static_cast<std::uint64_t>(q.getColumn(1).getInt64())});
+    return RangeSet(std::move(out));
+}
+
 }  // namespace
 
 std::int64_t pack_zones(const MaybeTime& created, const MaybeTime& modified, const MaybeTime& accessed,
@@ -182,7 +192,12 @@ std::int16_t unpack_zone(std::int64_t zones, int index) {
 }
 
 Shelf::Shelf(const std::string& path, Access access) : path_(path), db_(open_database(path, access)) {
-    add_text_functions(*db_);
+    add_sql_functions(*db_, *unread_);
+}
+
+SqlClause Shelf::condition_of(const Selection& selection) const {
+    if (selection.unread) *unread_ = unreadable();
+    return where_clause(selection);
 }
 
 SourceRecord Shelf::source() const {
@@ -277,17 +292,20 @@ std::vector<std::string> Shelf::diagnostics() const {
 }
 
 RangeSet Shelf::unreadable() const {
-    std::vector<ByteRange> out;
-    SQLite::Statement q(*db_, "SELECT offset, length FROM unreadable");
-    while (q.executeStep())
-        out.push_back({static_cast<std::uint64_t>(q.getColumn(0).getInt64()),
-                       static_cast<std::uint64_t>(q.getColumn(1).getInt64())});
-    return RangeSet(std::move(out));
+    return unreadable_rows(*db_, "");
+}
+
+RangeSet Shelf::not_copied() const {
+    return unreadable_rows(*db_, " WHERE not_copied = 1");
+}
+
+RangeSet Shelf::unreadable_for_good() const {
+    return unreadable_rows(*db_, " WHERE not_copied = 0");
 }
 
 void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& order,
                      const std::function<bool(const ShelfEntry&)>& visit) const {
-    const auto where = where_clause(selection);
+    const auto where = condition_of(selection);
     Rows rows(*db_,
               fmt::format("SELECT {} FROM {}{}{}{}", entry_columns, entry_tables,
                           where.text.empty() ? "" : " WHERE ", where.text, order_clause(order)),
@@ -300,7 +318,7 @@ void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& ord
 }
 
 std::uint64_t Shelf::count(const Selection& selection) const {
-    const auto where = where_clause(selection);
+    const auto where = condition_of(selection);
     // Counting everything needs no other table.
     SQLite::Statement q(
         *db_, where.text.empty() ? "SELECT count(*) FROM entries"
@@ -348,7 +366,7 @@ std::uint64_t Shelf::mark(const Selection& selection, bool on) {
             return tries < 150'000 ? 1 : 0;
         },
         nullptr);
-    const auto where = where_clause(selection);
+    const auto where = condition_of(selection);
     const auto condition = where.text.empty() ? std::string() : " WHERE " + where.text;
     const auto chosen =
         fmt::format("SELECT e.id FROM entries e LEFT JOIN folders f ON f.id = e.folder{}", condition);

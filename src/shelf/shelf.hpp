@@ -87,7 +87,12 @@ class Shelf {
     bool has_scanned(const std::string& reach) const;
     std::string setting(const std::string& name) const;
     std::vector<std::string> diagnostics() const;
+    /// What could not be read, what was not copied yet among it.
     RangeSet unreadable() const;
+    /// Of an image: what its source was not asked for when it was scanned.
+    RangeSet not_copied() const;
+    /// The first without the second.
+    RangeSet unreadable_for_good() const;
 
     /// Calls `visit` for every selected entry in order; stops early when it returns false.
     void for_each(const Selection& selection, const std::vector<SortKey>& order,
@@ -123,6 +128,10 @@ class Shelf {
 
   private:
     std::string path_;
+    /// The condition of a selection, with what it refers to at hand.
+    SqlClause condition_of(const Selection& selection) const;
+
+    std::unique_ptr<RangeSet> unread_ = std::make_unique<RangeSet>();  ///< for the database's functions
     std::unique_ptr<SQLite::Database> db_;
     mutable std::unique_ptr<SQLite::Statement> pieces_query_;  ///< prepared once, for exports of many files
 };

@@ -14,7 +14,7 @@
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
-#include "shelf/text_functions.hpp"
+#include "shelf/sql_functions.hpp"
 #include "shelf/writer_statements.hpp"
 
 namespace undershelf {
@@ -61,7 +61,7 @@ ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
         db_ = std::make_unique<SQLite::Database>(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, 2000);
         db_->exec("PRAGMA journal_mode=WAL");
         db_->exec("PRAGMA synchronous=NORMAL");
-        add_text_functions(*db_);
+        add_sql_functions(*db_, unreadable_);
         fresh_ = db_->execAndGet("PRAGMA user_version").getInt() == 0;
         if (fresh_) create_schema();
         bring_up();
@@ -109,10 +109,14 @@ void ShelfWriter::create_schema() {
 
 /// A shelf of an older version gets what it lacks.
 void ShelfWriter::bring_up() {
-    if (db_->execAndGet("PRAGMA user_version").getInt() != 1) return;
+    const int version = db_->execAndGet("PRAGMA user_version").getInt();
+    if (version >= schema::version) return;
     db_->exec("BEGIN");
-    db_->exec(schema::upgrade_from_1);
-    db_->exec(schema::create_sweep);
+    if (version == 1) {
+        db_->exec(schema::upgrade_from_1);
+        db_->exec(schema::create_sweep);
+    }
+    db_->exec(schema::upgrade_from_2);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
     db_->exec("COMMIT");
 }
@@ -130,12 +134,17 @@ void ShelfWriter::tick() {
 }
 
 void ShelfWriter::set_source(const SourceRecord& source, const std::vector<SourceSample>& samples) {
-    db_->exec("DELETE FROM source; DELETE FROM source_samples");
+    db_->exec("DELETE FROM source");
     SQLite::Statement s(*db_, "INSERT INTO source VALUES(?,?,?)");
     s.bind(1, source.path);
     s.bind(2, static_cast<std::int64_t>(source.size));
     s.bind(3, source.sector_size);
     s.exec();
+    set_samples(samples);
+}
+
+void ShelfWriter::set_samples(const std::vector<SourceSample>& samples) {
+    db_->exec("DELETE FROM source_samples");
     SQLite::Statement sample(*db_, "INSERT INTO source_samples VALUES(?,?,?)");
     for (const auto& x : samples) {
         sample.reset();
@@ -298,15 +307,20 @@ void ShelfWriter::add_remark(const std::string& sentence) {
     s.exec();
 }
 
-void ShelfWriter::set_unreadable(const RangeSet& ranges) {
+void ShelfWriter::set_unreadable(const Source& source) {
     db_->exec("DELETE FROM unreadable");
-    SQLite::Statement s(*db_, "INSERT INTO unreadable VALUES(?,?)");
-    for (const auto& r : ranges.ranges()) {
+    SQLite::Statement s(*db_, "INSERT INTO unreadable VALUES(?,?,?)");
+    const auto add = [&](const ByteRange& r, bool not_copied) {
         s.reset();
         s.bind(1, static_cast<std::int64_t>(r.offset));
         s.bind(2, static_cast<std::int64_t>(r.length));
+        s.bind(3, not_copied);
         s.exec();
+    };
+    for (const auto& r : source.unreadable().ranges()) {
+        for (const auto& good : source.not_copied().gaps_within(r)) add(good, false);
     }
+    for (const auto& r : source.not_copied().ranges()) add(r, true);
 }
 
 void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted) {

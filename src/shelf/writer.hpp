@@ -13,16 +13,11 @@
 
 #include "base/progress.hpp"
 #include "shelf/shelf.hpp"
+#include "source/samples.hpp"
 #include "volume/relayout.hpp"
 #include "volume/trace.hpp"
 
 namespace undershelf {
-
-/// A short stretch of a source and its SHA-256 in hex: by a few dozen of them a shelf knows its source again.
-struct SourceSample {
-    ByteRange range;
-    std::string sha256;
-};
 
 std::vector<SourceSample> read_samples(SQLite::Database& db);
 
@@ -41,6 +36,7 @@ class ShelfWriter {
 
     void set_source(const SourceRecord& source, const std::vector<SourceSample>& samples);
     std::vector<SourceSample> samples() const;
+    void set_samples(const std::vector<SourceSample>& samples);
     void set_setting(const std::string& name, const std::string& value);
     std::string setting(const std::string& name) const;
     /// What of the shelf is there already, for a scan that goes on.
@@ -54,7 +50,7 @@ class ShelfWriter {
     void set_volumes(const std::vector<Volume>& volumes);
     /// Where the clusters of a volume begin that is there already; older shelves did not say.
     void set_grid_start(const Volume& volume);
-    /// `waiting`, `reading` or `read`.
+    /// `waiting`, `reading` or `read`; `again` for one that was read, and is to be read once more.
     std::string volume_progress(int number) const;
     void set_volume_progress(int number, const std::string& progress);
     /// Takes out what an interrupted scan left of a volume, so that it can be read anew under the same ids.
@@ -71,6 +67,8 @@ class ShelfWriter {
     };
     Checkpoint checkpoint() const;
     void set_checkpoint(const Checkpoint& checkpoint);
+    /// Those that start there.
+    void drop_traces(const RangeSet& where);
     void add_traces(std::string_view family, const std::vector<Trace>& traces);
     /// Without those in `left_out`, which must outlive it.
     std::unique_ptr<TraceStore> traces(std::string_view family, const RangeSet& left_out) const;
@@ -82,12 +80,16 @@ class ShelfWriter {
     /// they are, former ones that are not among them are withdrawn. Returns them with their numbers.
     std::vector<Volume> settle_volumes(std::vector<Volume> settled);
     void withdraw_volume(int number);
-    /// Takes out the entries of all former volumes, and remembers their ids for those that come back.
+    /// All present volumes that were read are to be read again.
+    void read_present_again();
+    /// Takes out the entries of all former volumes, or of one present volume, and remembers their ids for
+    /// those that come back.
     void take_out_former();
-    /// The id of an entry of a former volume: the one it had before, or a new one. `stream` and `name` tell
-    /// entries of one key apart; empty for folders.
-    std::int64_t former_id(const std::string& family, const EntryKey& key, std::string_view stream,
-                           std::string_view name);
+    void take_out_present(int number);
+    /// The id of an entry: the one it had before, or a new one. `stream` and `name` tell entries of one key
+    /// apart; empty for folders.
+    std::int64_t id_for(const Volume& volume, const EntryKey& key, std::string_view stream,
+                        std::string_view name);
     /// Takes the marks off what was there before and did not come back. Returns how many.
     std::uint64_t unmark_set_aside();
     /// Lost entries of a present volume that nothing names, or of which it knows but the name, and that a
@@ -120,7 +122,8 @@ class ShelfWriter {
     void add_diagnostic(int volume, const std::string& sentence);
     /// Of no volume; once, however often it is said.
     void add_remark(const std::string& sentence);
-    void set_unreadable(const RangeSet& ranges);
+    /// What of the source could not be read so far, and what of it is not copied yet.
+    void set_unreadable(const Source& source);
 
     /// Everybody with bytes of the source: entries, and, without an id, file systems themselves. Ends early
     /// once `progress` says so.
@@ -142,12 +145,14 @@ class ShelfWriter {
   private:
     struct Statements;
     void create_schema();
+    void take_out(const std::string& volumes, const std::string& realm);
     void bring_up();
     void tick();
 
     std::string path_;
     bool fresh_ = false;
-    int lock_ = -1;  ///< a file descriptor that holds the lock among scans
+    int lock_ = -1;        ///< a file descriptor that holds the lock among scans
+    RangeSet unreadable_;  ///< for selections, of which the writer makes none
     std::unique_ptr<SQLite::Database> db_;
     std::unique_ptr<Statements> statements_;
     std::int64_t next_id_ = 1;

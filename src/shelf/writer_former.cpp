@@ -1,5 +1,6 @@
-// The part of the writer that is about former volumes. They are settled anew whenever more of a source is
-// swept; volumes and entries that are still told of keep their numbers and ids, what is not is set aside.
+// The part of the writer that is about volumes that are read again. Former ones are settled anew whenever
+// more of a source is swept, present ones read once more when more of an image is copied; entries that are
+// still told of keep their ids, what is not is set aside.
 
 #include <fmt/format.h>
 
@@ -11,7 +12,13 @@ namespace undershelf {
 
 namespace {
 
-std::uint64_t print_of(const std::string& family, const EntryKey& key, std::string_view stream,
+/// In what the keys of a volume's entries mean one thing: former volumes of a family share it, since settling
+/// may put an entry of one into another.
+std::string realm_of(const Volume& v) {
+    return v.state == VolumeState::present ? fmt::format("{} {}", v.family, v.number) : v.family;
+}
+
+std::uint64_t print_of(const std::string& realm, const EntryKey& key, std::string_view stream,
                        std::string_view name) {
     std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a
     const auto add = [&](std::uint8_t byte) { hash = (hash ^ byte) * 0x100000001B3ull; };
@@ -19,7 +26,7 @@ std::uint64_t print_of(const std::string& family, const EntryKey& key, std::stri
         for (const auto c : t) add(static_cast<std::uint8_t>(c));
         add(0);
     };
-    text(family);
+    text(realm);
     for (int shift = 0; shift < 64; shift += 8) {
         add(static_cast<std::uint8_t>(key.a >> shift));
         add(static_cast<std::uint8_t>(key.b >> shift));
@@ -42,18 +49,18 @@ constexpr const char* former_volumes = "(SELECT number FROM volumes WHERE state 
 
 }  // namespace
 
-void ShelfWriter::take_out_former() {
+void ShelfWriter::take_out(const std::string& volumes, const std::string& realm) {
     // All of it is set aside first, so that no id is lost whenever this ends.
     db_->exec(fmt::format(
-        "INSERT OR REPLACE INTO set_aside SELECT e.id, e.volume, v.family, e.key_a, e.key_b, "
+        "INSERT OR REPLACE INTO set_aside SELECT e.id, e.volume, {}, e.key_a, e.key_b, "
         "coalesce(e.stream, ''), CASE e.is_dir WHEN 1 THEN '' ELSE e.name END, NULL FROM entries e JOIN "
         "volumes v ON v.number = e.volume WHERE e.volume IN {}",
-        former_volumes));
+        realm, volumes));
     for (const char* sql :
          {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume IN {})",
           "DELETE FROM entries WHERE volume IN {}", "DELETE FROM folders WHERE volume IN {}",
-          "DELETE FROM diagnostics WHERE volume IN {}"})
-        db_->exec(fmt::format(fmt::runtime(sql), former_volumes));
+          "DELETE FROM in_use WHERE volume IN {}", "DELETE FROM diagnostics WHERE volume IN {}"})
+        db_->exec(fmt::format(fmt::runtime(sql), volumes));
     old_ids_.clear();
     SQLite::Statement q(*db_,
                         "SELECT id, family, key_a, key_b, stream, name FROM set_aside WHERE merged_into IS "
@@ -63,9 +70,22 @@ void ShelfWriter::take_out_former() {
                          q.getColumn(0).getInt64());
 }
 
-std::int64_t ShelfWriter::former_id(const std::string& family, const EntryKey& key, std::string_view stream,
-                                    std::string_view name) {
-    const auto [from, to] = old_ids_.equal_range(print_of(family, key, stream, name));
+void ShelfWriter::take_out_former() {
+    take_out(former_volumes, "v.family");
+}
+
+void ShelfWriter::take_out_present(int number) {
+    take_out(fmt::format("({})", number), "v.family || ' ' || v.number");
+}
+
+void ShelfWriter::read_present_again() {
+    db_->exec("UPDATE volumes SET progress = 'again' WHERE state = 'present' AND progress = 'read'");
+}
+
+std::int64_t ShelfWriter::id_for(const Volume& volume, const EntryKey& key, std::string_view stream,
+                                 std::string_view name) {
+    if (old_ids_.empty()) return next_id();
+    const auto [from, to] = old_ids_.equal_range(print_of(realm_of(volume), key, stream, name));
     if (from == to) return next_id();
     // Of several the lowest, so that they come back in their order.
     const auto it =

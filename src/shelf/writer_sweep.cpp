@@ -39,6 +39,16 @@ void ShelfWriter::set_checkpoint(const Checkpoint& checkpoint) {
     }
 }
 
+void ShelfWriter::drop_traces(const RangeSet& where) {
+    SQLite::Statement s(*db_, "DELETE FROM traces WHERE offset >= ? AND offset < ?");
+    for (const auto& r : where.ranges()) {
+        s.bind(1, static_cast<std::int64_t>(r.offset));
+        s.bind(2, static_cast<std::int64_t>(r.end()));
+        s.exec();
+        s.reset();
+    }
+}
+
 void ShelfWriter::add_traces(std::string_view family, const std::vector<Trace>& traces) {
     if (traces.empty()) return;
     SQLite::Statement s(*db_, "INSERT OR REPLACE INTO traces VALUES(?,?,?,?,?,?)");

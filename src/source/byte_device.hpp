@@ -22,6 +22,14 @@ class ByteDevice {
     /// Fills all of `out` from `offset`, or returns false when any byte of it cannot be read; then `out` is
     /// undefined. Ranges reach at most to size(). Safe to call from several threads.
     virtual bool read_at(std::uint64_t offset, MutableBytes out) const = 0;
+    /// Fills `out` from `offset` as far as can be read without asking twice. Returns how many bytes that
+    /// were.
+    virtual std::size_t read_some(std::uint64_t offset, MutableBytes out) const {
+        return read_at(offset, out) ? out.size() : 0;
+    }
+    /// What the source is no more that it was when it was opened, as the end of a sentence: `it is not there
+    /// any more`. Empty while it is the same. Asked when reading fails.
+    virtual std::string changed() const { return {}; }
     /// The ranges that hold data, ascending; what lies between them is known to read as zeros (holes of
     /// sparse files). One range over everything where this is not known.
     virtual std::vector<ByteRange> data_ranges() const { return {{0, size()}}; }
@@ -29,12 +37,16 @@ class ByteDevice {
     struct Gap {
         ByteRange range;
         std::string why;
+        bool not_copied = false;  ///< of an image: its source was not asked for them, or not to the end
     };
     virtual std::vector<Gap> gaps() const { return {}; }
 };
 
+/// `direct`: past the system's cache and without reading ahead, where it allows; reads are then of whole
+/// sectors into memory that is aligned to 4096 bytes.
+enum class Access : std::uint8_t { cached, direct };
 /// An image file or a block device. Throws Error(input) when it cannot be opened or is neither.
-std::unique_ptr<ByteDevice> open_file_device(const std::string& path);
+std::unique_ptr<ByteDevice> open_file_device(const std::string& path, Access access = Access::cached);
 
 /// A set of image files, NAME.001, NAME.002, ..., given by its first part. A missing part between others
 /// is a gap of the length of the first part. Throws Error(input).
@@ -44,5 +56,13 @@ bool is_split_image(const std::string& path);
 
 /// The stand-in for a failing drive: `inner`, of which `unreadable` cannot be read.
 std::unique_ptr<ByteDevice> make_faulty_device(std::unique_ptr<ByteDevice> inner, RangeSet unreadable);
+
+/// An image of which only a part was copied: the rest are gaps. Throws Error(input) when the coverage file is
+/// none of an image of this size.
+std::unique_ptr<ByteDevice> make_covered_device(std::unique_ptr<ByteDevice> image,
+                                                const std::string& coverage_path);
+
+/// A file, the parts of one, or a block device, as they are: without what stands beside them.
+std::unique_ptr<ByteDevice> open_device(const std::string& path, Access access = Access::cached);
 
 }  // namespace undershelf

@@ -7,9 +7,9 @@
 #include <filesystem>
 #include <fstream>
 #include <optional>
-#include <sstream>
 
 #include "base/error.hpp"
+#include "source/mounts.hpp"
 
 namespace fs = std::filesystem;
 
@@ -60,46 +60,14 @@ bool stands_on(const std::string& device, const struct stat& source) {
     return false;
 }
 
-struct Mount {
-    std::string device;  ///< numbers, `8:1`
-    std::string point;   ///< where it is mounted
-    std::string from;    ///< the device's path, or an image file's
-};
-
-/// Blanks and the like stand as `\040` in the table.
-std::string unescaped(const std::string& text) {
-    std::string out;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        if (text[i] == '\\' && i + 3 < text.size()) {
-            out += static_cast<char>(std::stoi(text.substr(i + 1, 3), nullptr, 8));
-            i += 3;
-        } else {
-            out += text[i];
-        }
-    }
-    return out;
-}
-
 /// The mounted file system that holds `path`: the mount point that is the longest start of it, the last such
 /// line.
-std::optional<Mount> mount_of(const fs::path& path, const std::string& mount_table) {
-    std::ifstream mounts(mount_table);
-    std::optional<Mount> best;
-    std::string line;
-    while (std::getline(mounts, line)) {
-        // Fields: id, parent id, device number, root, mount point, options ... - type, device, options.
-        std::istringstream fields(line);
-        std::string id, parent, root, word;
-        Mount m;
-        if (!(fields >> id >> parent >> m.device >> root >> m.point)) continue;
-        while (fields >> word && word != "-") {
-        }
-        fields >> word >> m.from;
-        m.point = unescaped(m.point);
-        m.from = unescaped(m.from);
-        const auto text = path.string();
+std::optional<MountLine> mount_of(const fs::path& path, const std::string& mount_table) {
+    std::optional<MountLine> best;
+    const auto text = path.string();
+    for (auto& m : read_mounts(mount_table)) {
         const bool holds = m.point == "/" || text == m.point || text.starts_with(m.point + "/");
-        if (holds && (!best || m.point.size() >= best->point.size())) best = m;
+        if (holds && (!best || m.point.size() >= best->point.size())) best = std::move(m);
     }
     return best;
 }

@@ -29,13 +29,32 @@ class FileDevice final : public ByteDevice {
 
     bool read_at(std::uint64_t offset, MutableBytes out) const override {
         while (!out.empty()) {
-            const auto got = ::pread(fd_, out.data(), out.size(), static_cast<off_t>(offset));
-            if (got < 0 && errno == EINTR) continue;
-            if (got <= 0) return false;
-            offset += static_cast<std::uint64_t>(got);
-            out = out.subspan(static_cast<std::size_t>(got));
+            const auto got = read_once(offset, out);
+            if (got == 0) return false;
+            offset += got;
+            out = out.subspan(got);
         }
         return true;
+    }
+
+    /// A read that ends early has met its first trouble there: what is behind it is another question.
+    std::size_t read_some(std::uint64_t offset, MutableBytes out) const override {
+        const auto got = read_once(offset, out);
+        return got / sector_size_ * sector_size_ == got || offset + got == size_
+                   ? got
+                   : got / sector_size_ * sector_size_;
+    }
+
+    std::string changed() const override {
+        struct stat now {};
+        if (::stat(path_.c_str(), &now) != 0) return "it is not there any more";
+        if (regular_) {
+            const auto bytes = static_cast<std::uint64_t>(now.st_size);
+            return bytes == size_ ? "" : fmt::format("it has {} bytes now, and had {}", bytes, size_);
+        }
+        std::uint64_t bytes = 0;
+        if (::ioctl(fd_, BLKGETSIZE64, &bytes) != 0 || bytes == 0) return "the drive is not there any more";
+        return bytes == size_ ? "" : fmt::format("the drive has {} bytes now, and had {}", bytes, size_);
     }
 
     std::vector<ByteRange> data_ranges() const override {
@@ -54,6 +73,15 @@ class FileDevice final : public ByteDevice {
     }
 
   private:
+    /// Bytes that were read, 0 where nothing could be.
+    std::size_t read_once(std::uint64_t offset, MutableBytes out) const {
+        for (;;) {
+            const auto got = ::pread(fd_, out.data(), out.size(), static_cast<off_t>(offset));
+            if (got < 0 && errno == EINTR) continue;
+            return got > 0 ? static_cast<std::size_t>(got) : 0;
+        }
+    }
+
     std::string path_;
     int fd_;
     std::uint64_t size_;
@@ -65,9 +93,20 @@ class FileDevice final : public ByteDevice {
     throw Error(Trouble::input, fmt::format("{} cannot be examined: {}.", path, why));
 }
 
+/// Past the cache only where that is a drive's own: of a file the cache holds what is there. Without it the
+/// system is told at least not to read on by itself.
+int open_for(const std::string& path, Access access, bool drive) {
+    if (access == Access::direct && drive) {
+        if (const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_DIRECT); fd >= 0) return fd;
+    }
+    const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    if (fd >= 0 && access == Access::direct && drive) ::posix_fadvise(fd, 0, 0, POSIX_FADV_RANDOM);
+    return fd;
+}
+
 }  // namespace
 
-std::unique_ptr<ByteDevice> open_file_device(const std::string& path) {
+std::unique_ptr<ByteDevice> open_file_device(const std::string& path, Access access) {
     struct stat status {};
     if (::stat(path.c_str(), &status) != 0) refuse(path, std::strerror(errno));
     if (S_ISDIR(status.st_mode)) refuse(path, "it is a folder; give an image file or a block device");
@@ -76,7 +115,7 @@ std::unique_ptr<ByteDevice> open_file_device(const std::string& path) {
                "it is neither a file nor a block device, and a source must be readable at any place; copy it "
                "to a file first");
     }
-    const int fd = ::open(path.c_str(), O_RDONLY | O_CLOEXEC);
+    const int fd = open_for(path, access, S_ISBLK(status.st_mode));
     if (fd < 0) refuse(path, std::strerror(errno));
     std::uint64_t size = static_cast<std::uint64_t>(status.st_size);
     int sector_size = 512;

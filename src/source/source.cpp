@@ -7,6 +7,7 @@
 #include <unordered_map>
 
 #include "base/error.hpp"
+#include "source/coverage_file.hpp"
 #include "source/unreadable_list.hpp"
 
 namespace undershelf {
@@ -45,8 +46,14 @@ struct Source::Cache {
 };
 
 Source::Source(std::unique_ptr<ByteDevice> device, std::size_t cache_bytes)
-    : device_(std::move(device)), cache_(std::make_unique<Cache>(cache_bytes)) {
-    for (const auto& gap : device_->gaps()) unreadable_.add(gap.range);
+    : device_(std::move(device)), cache_(cache_bytes ? std::make_unique<Cache>(cache_bytes) : nullptr) {
+    std::vector<ByteRange> gaps, not_copied;
+    for (const auto& gap : device_->gaps()) {
+        gaps.push_back(gap.range);
+        if (gap.not_copied) not_copied.push_back(gap.range);
+    }
+    unreadable_ = RangeSet(std::move(gaps));
+    not_copied_ = RangeSet(std::move(not_copied));
 }
 Source::~Source() = default;
 
@@ -55,8 +62,8 @@ std::vector<ByteRange> Source::read(std::uint64_t offset, MutableBytes out) cons
     const auto inside = out.first(static_cast<std::size_t>(there));
     if (inside.size() < out.size()) std::memset(out.data() + inside.size(), 0, out.size() - inside.size());
     // Big reads gain nothing from the cache and would only push everything else out of it.
-    if (inside.size() > 16 * block_size) {
-        read_device(offset, inside);
+    if (!cache_ || inside.size() > 16 * block_size) {
+        if (!inside.empty()) read_device(offset, inside);
     } else if (!inside.empty()) {
         read_through_cache(offset, inside);
     }
@@ -140,16 +147,23 @@ RangeSet Source::unreadable() const {
     return unreadable_;
 }
 
+std::unique_ptr<ByteDevice> open_device(const std::string& path, Access access) {
+    return is_split_image(path) ? open_split_device(path) : open_file_device(path, access);
+}
+
 std::unique_ptr<Source> open_source(const std::string& path, const SourceOptions& options) {
     if (path == "-") {
         throw Error(Trouble::input,
                     "Standard input cannot be a source: volumes are read back and forth. Save it to a file "
                     "and give that file.");
     }
-    auto device = is_split_image(path) ? open_split_device(path) : open_file_device(path);
+    auto device = open_device(path);
+    if (const auto coverage = coverage_beside(path))
+        device = make_covered_device(std::move(device), *coverage);
     if (!options.unreadable_list.empty()) {
         device = make_faulty_device(std::move(device), read_unreadable_list(options.unreadable_list));
     }
+    if (!options.unreadable.empty()) device = make_faulty_device(std::move(device), options.unreadable);
     return std::make_unique<Source>(std::move(device), options.cache_bytes);
 }
 

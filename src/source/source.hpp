@@ -13,12 +13,14 @@
 namespace undershelf {
 
 struct SourceOptions {
-    std::string unreadable_list;         ///< path of a CSV of ranges to be treated as unreadable, or empty
+    std::string unreadable_list = {};    ///< path of a CSV of ranges to be treated as unreadable, or empty
+    RangeSet unreadable = {};            ///< more such ranges
     std::size_t cache_bytes = 32 << 20;  ///< memory for blocks read lately
 };
 
 class Source {
   public:
+    /// Without a cache (0 bytes) only what is asked for is read.
     explicit Source(std::unique_ptr<ByteDevice> device, std::size_t cache_bytes = 32 << 20);
     ~Source();
 
@@ -42,8 +44,10 @@ class Source {
         return out;
     }
 
-    /// All ranges that were found unreadable so far, in whole sectors.
+    /// All ranges that were found unreadable so far, in whole sectors, those that are not copied among them.
     RangeSet unreadable() const;
+    /// Of an image: what its source was not asked for yet.
+    const RangeSet& not_copied() const { return not_copied_; }
 
   private:
     struct Cache;
@@ -55,9 +59,11 @@ class Source {
     mutable std::mutex mutex_;
     std::unique_ptr<Cache> cache_;
     mutable RangeSet unreadable_;
+    RangeSet not_copied_;
 };
 
-/// Opens an image, a split image (by its first part) or a block device. Throws Error(input).
+/// Opens an image, a split image (by its first part) or a block device. The coverage beside an image says
+/// what of it was never copied. Throws Error(input).
 std::unique_ptr<Source> open_source(const std::string& path, const SourceOptions& options = {});
 
 }  // namespace undershelf

@@ -7,7 +7,8 @@
 
 namespace undershelf {
 
-/// Reads such a list. Throws Error(input) that names the file and the line that is wrong.
+/// Reads such a list, or the coverage file of an image, of which everything counts that is not in the image.
+/// Throws Error(input) that names the file and the line that is wrong.
 RangeSet read_unreadable_list(const std::string& path);
 
 }  // namespace undershelf

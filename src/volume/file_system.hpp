@@ -44,6 +44,12 @@ class EntrySink {
     Budget budget_;
 };
 
+/// Some of a volume's own structures.
+struct Structure {
+    std::string what;               ///< in words, plural: `folders`
+    std::vector<ByteRange> ranges;  ///< of the source
+};
+
 struct ReadOptions {
     std::string code_page = "437";    ///< of names kept in an OEM code page
     std::optional<int> zone_minutes;  ///< offset from UTC of local times, where the technician knows it
@@ -56,7 +62,7 @@ struct Space {
     std::vector<ByteRange> free_samples;  ///< some free source ranges, spread over the volume
 };
 
-/// One opened volume. Calls come in the order read, remnants.
+/// One opened volume. Calls come in the order read, remnants; or structures alone.
 class VolumeReader {
   public:
     virtual ~VolumeReader() = default;
@@ -64,6 +70,10 @@ class VolumeReader {
     virtual void read(EntrySink& sink, Progress& progress) = 0;
     /// Streams what slack, freed nodes, index leftovers or a journal still tell of beyond that.
     virtual void remnants(EntrySink& sink, Progress& progress) = 0;
+    /// Where the structures of a present volume stand that its names and layouts are read from, live ones and
+    /// those of which it says itself where they were, the most important first. Reads no more than these. Of
+    /// a volume that is none any more: nothing.
+    virtual std::vector<Structure> structures(Progress& /*progress*/) { return {}; }
 };
 
 /// A volume that may be here.

@@ -148,6 +148,7 @@ enum class Fact : std::uint16_t {
     steps_over_lost,     ///< a: lost files that were there when it was written, and still stand
     former_chain,        ///< the chain stands in what is left of a former volume's FAT
     deleted_before,      ///< of a former volume, and deleted before that volume was given up
+    not_copied,          ///< a: bytes that stand where the source of an image was not asked yet
 };
 
 struct Evidence {

@@ -1,8 +1,9 @@
-#include "shelf/text_functions.hpp"
+#include "shelf/sql_functions.hpp"
 
 #include <sqlite3.h>
 
 #include "base/text.hpp"
+#include "shelf/packing.hpp"
 #include "volume/model.hpp"
 
 namespace undershelf {
@@ -37,18 +38,30 @@ void within_function(sqlite3_context* context, int, sqlite3_value** values) {
         path.starts_with(folder) && (path.size() == folder.size() || path[folder.size()] == '/');
     sqlite3_result_int(context, within);
 }
+void touches_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const auto& unreadable = *static_cast<const RangeSet*>(sqlite3_user_data(context));
+    const Bytes packed{static_cast<const std::uint8_t*>(sqlite3_value_blob(values[0])),
+                       static_cast<std::size_t>(sqlite3_value_bytes(values[0]))};
+    bool touches = false;
+    for (const auto& p : unpack_pieces(packed)) {
+        touches |= p.kind == PieceKind::stored && unreadable.touches(p.source_range());
+        for (const auto& r : p.input) touches |= unreadable.touches(r);
+    }
+    sqlite3_result_int(context, touches);
+}
 
 }  // namespace
 
-void add_text_functions(SQLite::Database& db) {
+void add_sql_functions(SQLite::Database& db, RangeSet& unreadable) {
     const auto add = [&](const char* name, int arguments,
                          void (*function)(sqlite3_context*, int, sqlite3_value**)) {
-        db.createFunction(name, arguments, true, nullptr, function);
+        db.createFunction(name, arguments, true, &unreadable, function);
     };
     add("fold", 1, fold_function);
     add("name_fits", 3, fits_function);
     add("name_fits_folded", 3, fits_folded_function);
     add("path_within", 2, within_function);
+    add("touches_unreadable", 1, touches_function);
 }
 
 }  // namespace undershelf

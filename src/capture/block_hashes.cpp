@@ -1,0 +1,158 @@
+#include "capture/block_hashes.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+#include <thread>
+
+#include "base/error.hpp"
+#include "base/sha256.hpp"
+#include "source/csv_lines.hpp"
+
+namespace undershelf {
+
+namespace {
+constexpr std::string_view header = "offset,length,sha256,unreadable";
+constexpr std::size_t at_a_time = 1 << 20;
+
+bool is_sha256(const std::string& text) {
+    return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
+}
+
+unsigned cores() {
+    return std::max(1u, std::thread::hardware_concurrency());
+}
+}  // namespace
+
+BlockHashes::BlockHashes(const ImageFile& image, std::string path) : image_(image), path_(std::move(path)) {
+    for (unsigned i = 0; i < cores(); ++i) threads_.emplace_back([this] { work(); });
+}
+
+BlockHashes::~BlockHashes() {
+    {
+        const std::lock_guard lock(mutex_);
+        jobs_.clear();
+        ends_ = true;
+    }
+    more_.notify_all();
+    for (auto& t : threads_) t.join();
+}
+
+ByteRange BlockHashes::range_of(std::uint64_t block) const {
+    const auto from = block * block_size;
+    return {from, std::min(block_size, image_.size() - from)};
+}
+
+void BlockHashes::load() {
+    std::error_code ec;
+    if (!std::filesystem::exists(path_, ec)) return;
+    const auto file = read_csv(path_, "The hashes of blocks");
+    if (file.header != header) return;
+    for (const auto& row : file.rows) {
+        if (row.fields.size() != 4) continue;
+        const auto range = parse_range(row.fields[0], row.fields[1]);
+        const auto unreadable = parse_bytes(row.fields[3]);
+        if (!range || !unreadable || range->offset % block_size || range->offset >= image_.size()) continue;
+        const auto block = range->offset / block_size;
+        if (*range == range_of(block) && is_sha256(row.fields[2]))
+            known_[block] = {row.fields[2], *unreadable};
+    }
+}
+
+void BlockHashes::touched(const ByteRange& range) {
+    const std::lock_guard lock(mutex_);
+    for (auto block = range.offset / block_size; block * block_size < range.end(); ++block) {
+        changed_ |= known_.erase(block) > 0;
+        if (const auto it = under_way_.find(block); it != under_way_.end()) it->second = true;
+    }
+}
+
+void BlockHashes::look(const ByteRange& range, const Coverage& coverage) {
+    for (auto block = range.offset / block_size; block * block_size < range.end(); ++block) {
+        if (!coverage.holds(range_of(block))) continue;
+        const auto stretches = coverage.within(range_of(block));
+        start({block, 0, stretches.size() == 1 && stretches.front().state == CoverageState::zeros});
+    }
+}
+
+void BlockHashes::finish(const Coverage& coverage) {
+    for (std::uint64_t block = 0; block * block_size < image_.size(); ++block) {
+        std::uint64_t waits = 0, unreadable = 0;
+        const auto stretches = coverage.within(range_of(block));
+        for (const auto& s : stretches) {
+            if (s.state == CoverageState::unreadable) unreadable += s.range.length;
+            if (s.state == CoverageState::waiting || s.state == CoverageState::leapt) waits += s.range.length;
+        }
+        if (waits == 0)
+            start({block, unreadable,
+                   stretches.size() == 1 && stretches.front().state == CoverageState::zeros});
+    }
+    std::unique_lock lock(mutex_);
+    done_.wait(lock, [&] { return under_way_.empty(); });
+}
+
+void BlockHashes::start(const Job& job) {
+    std::unique_lock lock(mutex_);
+    if (known_.count(job.block) || under_way_.count(job.block)) return;
+    if (job.zeros && !zeros_.empty() && range_of(job.block).length == block_size) {
+        known_[job.block] = {zeros_, 0};
+        changed_ = true;
+        return;
+    }
+    done_.wait(lock, [&] { return under_way_.size() < 2 * cores(); });
+    under_way_[job.block] = false;
+    jobs_.push_back(job);
+    more_.notify_one();
+}
+
+void BlockHashes::work() {
+    for (;;) {
+        Job job;
+        {
+            std::unique_lock lock(mutex_);
+            more_.wait(lock, [&] { return ends_ || !jobs_.empty(); });
+            if (ends_) return;
+            job = jobs_.front();
+            jobs_.pop_front();
+        }
+        hash(job);
+    }
+}
+
+void BlockHashes::hash(const Job& job) {
+    Sha256 hash;
+    ByteVector bytes(at_a_time);
+    const auto range = range_of(job.block);
+    bool whole = true;
+    for (std::uint64_t at = 0; whole && at < range.length; at += at_a_time) {
+        const auto part = MutableBytes(bytes).first(
+            static_cast<std::size_t>(std::min<std::uint64_t>(at_a_time, range.length - at)));
+        whole = image_.read(range.offset + at, part);
+        hash.add(part);
+    }
+    const std::lock_guard lock(mutex_);
+    const bool changed_meanwhile = under_way_[job.block];
+    under_way_.erase(job.block);
+    if (whole && !changed_meanwhile) {
+        known_[job.block] = {hash.hex(), job.unreadable};
+        if (job.zeros && range.length == block_size) zeros_ = known_[job.block].sha256;
+        changed_ = true;
+    }
+    done_.notify_all();
+}
+
+std::optional<std::string> BlockHashes::text() {
+    const std::lock_guard lock(mutex_);
+    if (!changed_) return std::nullopt;
+    changed_ = false;
+    auto out = fmt::format("{}\n", header);
+    for (const auto& [block, known] : known_) {
+        const auto range = range_of(block);
+        fmt::format_to(std::back_inserter(out), "{},{},{},{}\n", range.offset, range.length, known.sha256,
+                       known.unreadable);
+    }
+    return out;
+}
+
+}  // namespace undershelf

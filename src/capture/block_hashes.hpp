@@ -1,0 +1,67 @@
+#pragma once
+// The SHA-256 of every block of 64 MiB of an image, worked out by all cores while the copying goes on, and
+// kept in a CSV file beside the image: `offset,length,sha256,unreadable`.
+
+#include <condition_variable>
+#include <deque>
+#include <map>
+#include <mutex>
+#include <optional>
+#include <string>
+#include <thread>
+#include <vector>
+
+#include "capture/image_file.hpp"
+#include "source/coverage.hpp"
+
+namespace undershelf {
+
+class BlockHashes {
+  public:
+    static constexpr std::uint64_t block_size = 64 << 20;
+    static std::string path_of(const std::string& image) { return image + ".blocks.csv"; }
+
+    BlockHashes(const ImageFile& image, std::string path);
+    ~BlockHashes();
+
+    /// Takes up what the file has; lines that are none are left out, and their blocks hashed again.
+    void load();
+    /// Bytes of the block have changed: what is known of it is no more.
+    void touched(const ByteRange& range);
+    /// Hashes the blocks that `range` touches and that `coverage` holds now. A block is read back while it is
+    /// still in memory: this waits while more blocks are under way than cores.
+    void look(const ByteRange& range, const Coverage& coverage);
+    /// The same for all blocks of which nothing waits any more; returns when all are done.
+    void finish(const Coverage& coverage);
+    /// The text of the file, when it has changed since it was asked for last.
+    std::optional<std::string> text();
+    const std::string& path() const { return path_; }
+
+  private:
+    struct Known {
+        std::string sha256;
+        std::uint64_t unreadable = 0;  ///< bytes of it that are zeros because they could not be read
+    };
+    ByteRange range_of(std::uint64_t block) const;
+    struct Job {
+        std::uint64_t block = 0, unreadable = 0;
+        bool zeros = false;
+    };
+    void start(const Job& job);
+    void work();
+    void hash(const Job& job);
+
+    const ImageFile& image_;
+    std::string path_;
+    std::mutex mutex_;
+    std::condition_variable more_, done_;
+    std::deque<Job> jobs_;
+    bool ends_ = false;
+    std::map<std::uint64_t, Known> known_;
+    std::map<std::uint64_t, bool> under_way_;  ///< true: its bytes have changed meanwhile
+    bool changed_ = false;
+    std::string zeros_;                 ///< the hash of a whole block of zeros, once it is known
+    std::vector<std::thread> threads_;  ///< the last member: they use all the others
+};
+
+}  // namespace undershelf

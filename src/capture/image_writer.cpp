@@ -1,0 +1,226 @@
+#include "capture/image_writer.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cstdlib>
+#include <new>
+#include <set>
+#include <system_error>
+
+#include "base/error.hpp"
+#include "base/safe_file.hpp"
+#include "base/sha256.hpp"
+
+namespace undershelf {
+
+namespace {
+constexpr std::size_t most_buffers = 24;
+constexpr std::size_t most_items = 4096;
+constexpr std::chrono::seconds between_saves{2};
+/// A save takes at most this share of the time.
+constexpr int save_share = 10;
+
+void say_what_failed(const std::system_error& e) {
+    const bool full = e.code() == std::errc::no_space_on_device || e.code().value() == EDQUOT;
+    throw Error(
+        Trouble::output,
+        full ? fmt::format("There is no room left for {}. What was copied is kept: make room there and "
+                           "give the same command again, which goes on from here.",
+                           e.what())
+             : fmt::format("The image cannot be written: {}. What was copied and saved is kept; the "
+                           "same command goes on from there.",
+                           e.what()));
+}
+}  // namespace
+
+ReadBuffer::ReadBuffer() : data_(static_cast<std::uint8_t*>(std::aligned_alloc(4096, capacity))) {
+    if (!data_) throw std::bad_alloc();
+}
+
+void ReadBuffer::Free::operator()(std::uint8_t* data) const {
+    std::free(data);
+}
+
+ImageWriter::ImageWriter(ImageFile& image, CoverageRecord record, std::string coverage_path,
+                         BlockHashes& hashes)
+    : image_(image),
+      record_(std::move(record)),
+      coverage_path_(std::move(coverage_path)),
+      hashes_(hashes),
+      saved_(std::chrono::steady_clock::now()),
+      thread_([this] { work(); }) {}
+
+ImageWriter::~ImageWriter() {
+    try {
+        finish();
+    } catch (...) {
+        // Somebody has thrown already, or would have heard of it from finish().
+    }
+}
+
+std::unique_ptr<ReadBuffer> ImageWriter::buffer() {
+    std::unique_lock lock(mutex_);
+    less_.wait(lock, [&] { return !free_.empty() || buffers_ < most_buffers; });
+    if (free_.empty()) {
+        ++buffers_;
+        return std::make_unique<ReadBuffer>();
+    }
+    auto out = std::move(free_.back());
+    free_.pop_back();
+    return out;
+}
+
+void ImageWriter::give_back(std::unique_ptr<ReadBuffer> buffer) {
+    if (!buffer) return;
+    const std::lock_guard lock(mutex_);
+    free_.push_back(std::move(buffer));
+    less_.notify_all();
+}
+
+void ImageWriter::put(const ByteRange& range, CoverageState state, std::unique_ptr<ReadBuffer> buffer) {
+    if (range.empty()) {
+        give_back(std::move(buffer));
+    } else {
+        hand_over({range, state, false, std::move(buffer)});
+    }
+}
+
+void ImageWriter::mark(const ByteRange& range, CoverageState state) {
+    if (!range.empty()) hand_over({range, state, false, nullptr});
+}
+
+void ImageWriter::narrowed(const ByteRange& range) {
+    if (!range.empty()) hand_over({range, CoverageState::leapt, true, nullptr});
+}
+
+void ImageWriter::hand_over(Item&& item) {
+    std::unique_lock lock(mutex_);
+    less_.wait(lock, [&] { return items_.size() < most_items || failure_; });
+    if (failure_) std::rethrow_exception(failure_);
+    items_.push_back(std::move(item));
+    more_.notify_one();
+}
+
+void ImageWriter::drain() {
+    std::unique_lock lock(mutex_);
+    less_.wait(lock, [&] { return (items_.empty() && !busy_) || failure_; });
+    if (failure_) std::rethrow_exception(failure_);
+}
+
+void ImageWriter::finish() {
+    {
+        const std::lock_guard lock(mutex_);
+        ends_ = true;
+        more_.notify_one();
+    }
+    if (thread_.joinable()) thread_.join();
+    const std::lock_guard lock(mutex_);
+    if (failure_) std::rethrow_exception(std::exchange(failure_, nullptr));
+}
+
+void ImageWriter::work() {
+    for (bool going_on = true; going_on;) {
+        Item item;
+        bool have = false;
+        {
+            std::unique_lock lock(mutex_);
+            more_.wait_for(lock, between_saves, [&] { return !items_.empty() || ends_; });
+            if (!items_.empty()) {
+                item = std::move(items_.front());
+                items_.pop_front();
+                have = busy_ = true;
+            }
+            going_on = have || !ends_;
+        }
+        try {
+            // After a failure what comes is let go: nothing may be said to be copied that is not.
+            if (have && !failure_) apply(item);
+            const auto since = std::chrono::steady_clock::now() - saved_;
+            if (!failure_ && unsaved_ &&
+                (!going_on || since > std::max<std::chrono::steady_clock::duration>(between_saves,
+                                                                                    save_share * save_took_)))
+                save();
+            if (!going_on && !failure_) {
+                hashes_.finish(record_.coverage);
+                if (const auto text = hashes_.text()) replace_file(hashes_.path(), *text);
+            }
+        } catch (const std::system_error& e) {
+            std::exception_ptr said;
+            try {
+                say_what_failed(e);
+            } catch (...) {
+                said = std::current_exception();
+            }
+            // What is in the image is worth saying all the same, if there is room for that.
+            try {
+                save();
+            } catch (const std::system_error&) {
+            }
+            const std::lock_guard lock(mutex_);
+            failure_ = said;
+        } catch (...) {
+            const std::lock_guard lock(mutex_);
+            failure_ = std::current_exception();
+        }
+        give_back(std::move(item.buffer));
+        const std::lock_guard lock(mutex_);
+        busy_ = false;
+        less_.notify_all();
+    }
+}
+
+void ImageWriter::apply(Item& item) {
+    if (item.narrowed) {
+        narrowed_.push_back(item.range);
+        unsaved_ = true;
+        return;
+    }
+    if (item.buffer && item.state == CoverageState::copied)
+        image_.write(item.range.offset,
+                     Bytes(item.buffer->bytes()).first(static_cast<std::size_t>(item.range.length)));
+    if (item.state == CoverageState::zeros) image_.clear(item.range);
+    record_.coverage.set(item.range, item.state);
+    unsaved_ = true;
+    if (!is_in_image(item.state)) return;
+    hashes_.touched(item.range);
+    hashes_.look(item.range, record_.coverage);
+}
+
+/// Hashes of the stretches by which the source is known again, as soon as they are in the image.
+void ImageWriter::take_samples() {
+    std::set<std::uint64_t> known;
+    for (const auto& s : record_.samples) known.insert(s.range.offset);
+    for (const auto& place : sample_places(record_.coverage.size())) {
+        if (known.count(place.offset) || !record_.coverage.holds(place)) continue;
+        ByteVector bytes(static_cast<std::size_t>(place.length));
+        if (!image_.read(place.offset, bytes)) continue;
+        Sha256 hash;
+        hash.add(bytes);
+        record_.samples.push_back({place, hash.hex()});
+    }
+    std::sort(record_.samples.begin(), record_.samples.end(),
+              [](const auto& a, const auto& b) { return a.range.offset < b.range.offset; });
+}
+
+void ImageWriter::save() {
+    const auto began = std::chrono::steady_clock::now();
+    image_.sync();
+    take_samples();
+    std::vector<ByteRange> narrowed;
+    for (const auto* ranges : {&record_.narrowed.ranges(), &std::as_const(narrowed_)}) {
+        for (const auto& r : *ranges) {
+            for (const auto& leapt : record_.coverage.ranges(CoverageState::leapt, r))
+                narrowed.push_back(leapt);
+        }
+    }
+    record_.narrowed = RangeSet(std::move(narrowed));
+    narrowed_.clear();
+    replace_file(coverage_path_, text_of(record_));
+    if (const auto text = hashes_.text()) replace_file(hashes_.path(), *text);
+    unsaved_ = false;
+    saved_ = std::chrono::steady_clock::now();
+    save_took_ = saved_ - began;
+}
+
+}  // namespace undershelf

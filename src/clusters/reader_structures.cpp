@@ -1,0 +1,47 @@
+// Where a volume's folders and tables stand: all that names and layouts are read from. Free space is not
+// looked through; a deleted folder is followed from its first cluster on, while what comes behind looks like
+// a part of it.
+
+#include "clusters/reader.hpp"
+#include "volume/ignoring_sink.hpp"
+
+namespace undershelf::clusters {
+
+namespace {
+
+class FolderCollector final : public IgnoringSink {
+  public:
+    using IgnoringSink::IgnoringSink;
+    void entry(Entry&& e) override {
+        if (e.is_dir) ranges.insert(ranges.end(), e.claims.begin(), e.claims.end());
+    }
+    std::vector<ByteRange> ranges;
+};
+
+}  // namespace
+
+std::vector<Structure> Reader::structures(Progress& progress) {
+    FolderCollector sink(volume_, source_.size());
+    budget_ = &sink.budget();
+    progress_ = &progress;
+    read_live_tree(sink, progress);
+    std::vector<Run> runs;
+    auto root_ranges = root(runs);
+    if (!runs.empty()) root_ranges = folder_ranges(runs);
+    sink.ranges.insert(sink.ranges.end(), root_ranges.begin(), root_ranges.end());
+    if (!progress.stopped()) {
+        live_is_read();
+        lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
+        lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
+        lost_folders_ = std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
+                                                      std::vector<Cluster>(), progress);
+        in_the_way_ = busy();
+        progress.stage("reading deleted entries");
+        read_lost_from(0, false, sink, progress);
+    }
+    auto out = tables();
+    out.push_back({"folders", RangeSet(std::move(sink.ranges)).ranges()});
+    return out;
+}
+
+}  // namespace undershelf::clusters

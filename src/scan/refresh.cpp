@@ -1,0 +1,65 @@
+#include "scan/refresh.hpp"
+
+#include <fmt/format.h>
+
+#include "base/number_lines.hpp"
+#include "base/text.hpp"
+#include "source/coverage_file.hpp"
+#include "source/unreadable_list.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// The shelf's setting in which a refresh that is under way remembers what it is about.
+constexpr const char* pending = "gained";
+
+/// What the coverage of an image has in the image, without what is to count as unreadable.
+RangeSet in_image(const std::string& image, const std::string& unreadable_list) {
+    const auto coverage = coverage_beside(image);
+    if (!coverage) return {};
+    const auto left_out = unreadable_list.empty() ? RangeSet() : read_unreadable_list(unreadable_list);
+    std::vector<ByteRange> out;
+    for (const auto& s : read_coverage_file(*coverage).coverage.stretches()) {
+        if (!is_in_image(s.state)) continue;
+        for (const auto& r : left_out.gaps_within(s.range)) out.push_back(r);
+    }
+    return RangeSet(std::move(out));
+}
+
+}  // namespace
+
+Refresh::Refresh(const Source& source, ShelfWriter& shelf, const std::string& unreadable_list)
+    : source_(source), shelf_(shelf) {
+    std::vector<ByteRange> gained;
+    for (const auto& n : NumberLines(shelf.setting(pending)).all("range", 2)) gained.push_back({n[0], n[1]});
+    if (const auto before = shelf.view().unreadable(); !before.empty()) {
+        const auto now = in_image(source.path(), unreadable_list);
+        for (const auto& r : before.ranges()) {
+            for (const auto& part : now.within(r)) gained.push_back(part);
+        }
+    }
+    gained_ = RangeSet(std::move(gained));
+}
+
+void Refresh::begin() {
+    NumberLines lines;
+    for (const auto& r : gained_.ranges()) lines.add("range", {r.offset, r.length});
+    shelf_.set_setting(pending, lines.text());
+    shelf_.set_unreadable(source_);
+    shelf_.set_samples(sample_source(source_));
+    shelf_.read_present_again();
+    shelf_.commit();
+}
+
+void Refresh::end() {
+    if (const auto marks = shelf_.unmark_set_aside())
+        shelf_.add_diagnostic(
+            0, fmt::format("{} of the marked entries are told of no more, now that more of the "
+                           "source can be read; their marks are gone with them.",
+                           grouped(marks)));
+    shelf_.set_setting(pending, "");
+    shelf_.commit();
+}
+
+}  // namespace undershelf
