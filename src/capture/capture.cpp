@@ -261,6 +261,7 @@ class Job {
     /// What lies behind the image's end was lost since it was copied.
     void give_up_what_is_cut_off(std::uint64_t end) {
         auto& coverage = before_.record().coverage;
+        end = end / drive_->sector_size() * drive_->sector_size();
         std::uint64_t lost = 0;
         for (const auto& s : coverage.within({end, coverage.size() - end})) {
             if (!is_in_image(s.state)) continue;

@@ -16,9 +16,26 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
+Json drive_json(const DriveHealth& drive) {
+    const auto or_unknown = [](const auto& value) { return value ? Json(*value) : Json(nullptr); };
+    Json mounts = Json::array();
+    for (const auto& m : drive.mounts)
+        mounts.push_back({{"point", m.point}, {"writable", m.writable}, {"discards", m.discards}});
+    return {{"disk", drive.disk},
+            {"model", or_null(drive.model)},
+            {"serial", or_null(drive.serial)},
+            {"rotating", or_unknown(drive.rotating)},
+            {"takes_discards", or_unknown(drive.takes_discards)},
+            {"errors", or_unknown(drive.errors)},
+            {"mounts", mounts},
+            {"timer_discards", drive.timer_discards}};
+}
+
 Json inspection_json(const Inspection& seen) {
     Json out;
     out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
+    out["drive"] = seen.drive ? drive_json(*seen.drive) : Json(nullptr);
+    out["not_copied"] = seen.not_copied.value_or(0);
     out["partition_map"] = nullptr;
     if (seen.map) {
         Json partitions = Json::array();
@@ -136,11 +153,29 @@ void print_volumes(const Inspection& seen, const Terminal& terminal) {
     table.print();
 }
 
+/// Of a badly damaged source nobody reads more than the first few.
+constexpr std::size_t most_gaps = 3;
+
 std::vector<std::string> health(const Inspection& seen) {
     std::vector<std::string> out;
-    for (const auto& gap : seen.gaps)
-        out.push_back(fmt::format("{} bytes at offset {} cannot be read: {}.", grouped(gap.range.length),
-                                  grouped(gap.range.offset), gap.why));
+    if (seen.drive) out = in_words(*seen.drive);
+    if (seen.not_copied)
+        out.push_back(
+            fmt::format("{} of the source are not copied into this image yet; what stands there is not "
+                        "lost.",
+                        human_size(*seen.not_copied)));
+    std::uint64_t unread = 0;
+    std::size_t gaps = 0;
+    for (const auto& gap : seen.gaps) {
+        if (gap.not_copied) continue;
+        unread += gap.range.length;
+        if (++gaps <= most_gaps)
+            out.push_back(fmt::format("{} bytes at offset {} cannot be read: {}.", grouped(gap.range.length),
+                                      grouped(gap.range.offset), gap.why));
+    }
+    if (gaps > most_gaps)
+        out.push_back(
+            fmt::format("{} in all cannot be read, in {} places.", human_size(unread), grouped(gaps)));
     if (!seen.unreadable.empty() && seen.gaps.empty()) {
         out.push_back(fmt::format(
             "{} could not be read, first at offset {}; only heads and samples were tried.",
@@ -160,12 +195,23 @@ constexpr std::uint64_t worth_sweeping = 16 << 20;
 
 std::vector<std::string> advice(const Inspection& seen) {
     std::vector<std::string> out;
-    if (!seen.unreadable.empty())
+    if (seen.not_copied)
         out.push_back(
-            "The source has unreadable places: make a copy of it first and work on the copy; every further "
-            "reading may cost more of it.");
-    if (seen.unreadable.empty() && seen.is_drive)
-        out.push_back("This is a drive: work on an image of it, so that nothing can go wrong twice.");
+            fmt::format("Go on with the capture: undershelf capture SOURCE {}, with the drive in place of "
+                        "SOURCE. What is there can be scanned meanwhile.",
+                        seen.path));
+    const bool failing = !seen.unreadable.empty() && seen.gaps.empty();
+    if (failing)
+        out.push_back(
+            fmt::format("The source has unreadable places: copy it before anything else, and work on the "
+                        "copy; every further reading may cost more of it: undershelf capture {} IMAGE "
+                        "--metadata-first",
+                        seen.path));
+    if (!failing && seen.is_drive)
+        out.push_back(
+            fmt::format("This is a drive: work on an image of it, so that nothing can go wrong twice: "
+                        "undershelf capture {} IMAGE",
+                        seen.path));
     bool scannable = false;
     std::string unread, zeros;
     double least_zeros = 1;

@@ -53,6 +53,8 @@ Inspection inspect(const Source& source, const ReadOptions& options) {
     out.sector_size = source.sector_size();
     std::error_code ec;
     out.is_drive = std::filesystem::is_block_file(source.path(), ec);
+    out.drive = drive_health(source.path());
+    if (!source.not_copied().empty()) out.not_copied = source.not_copied().bytes();
     out.nobodys = nobodys_bytes(source, layout);
     out.every_usual_place = layout.every_usual_place;
     out.map = std::move(layout.map);

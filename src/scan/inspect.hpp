@@ -3,6 +3,7 @@
 // samples only.
 
 #include "layout/find_volumes.hpp"
+#include "source/health.hpp"
 
 namespace undershelf {
 
@@ -16,7 +17,10 @@ struct Inspection {
     std::string path;
     std::uint64_t size = 0;
     std::uint32_t sector_size = 512;
-    bool is_drive = false;  ///< a block device and no image
+    bool is_drive = false;             ///< a block device and no image
+    std::optional<DriveHealth> drive;  ///< what the system knows of it
+    std::optional<std::uint64_t>
+        not_copied;  ///< bytes of an image that are to come yet; nothing where none are
     std::optional<PartitionMap> map;
     std::vector<InspectedVolume> volumes;
     std::vector<std::string> remarks;

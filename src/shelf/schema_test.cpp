@@ -13,8 +13,16 @@ namespace undershelf {
 
 namespace {
 
-/// Takes out what version 2 added, so that the shelf is as version 1 left it.
+/// Takes out what version 3 added, so that the shelf is as version 2 left it.
+void make_version_2(const std::string& path) {
+    SQLite::Database db(path, SQLite::OPEN_READWRITE);
+    db.exec("ALTER TABLE unreadable DROP COLUMN not_copied");
+    db.exec("PRAGMA user_version=2");
+}
+
+/// And what version 2 added.
 void make_version_1(const std::string& path) {
+    make_version_2(path);
     SQLite::Database db(path, SQLite::OPEN_READWRITE);
     for (const char* column : {"grid_start", "geometry", "votes", "withdrawn"})
         db.exec(std::string("ALTER TABLE volumes DROP COLUMN ") + column);
@@ -77,6 +85,27 @@ TEST(Schema, AScanBringsVersionOneUp) {
     EXPECT_EQ(test::shelf_rows(shelf, {"entries.dates", "settings.value"}),
               test::shelf_rows(fresh, {"entries.dates", "settings.value"}));
     EXPECT_EQ(SQLite::Database(shelf).execAndGet("PRAGMA user_version").getInt(), schema::version);
+}
+
+TEST(Schema, AScanBringsVersionTwoUp) {
+    const test::TemporaryFolder folder;
+    const auto image = folder.write("card.img", test::formatted_card().bytes());
+    const auto list = folder.write("bad.csv", std::string("offset,length\n1024,512\n"));
+    const auto shelf = folder.at("a.shelf"), fresh = folder.at("fresh.shelf");
+    Progress progress;
+    for (const auto& path : {shelf, fresh}) {
+        auto o = options(image, path, "volumes");
+        o.unreadable_list = list;
+        scan(o, progress);
+    }
+    const auto rows = test::shelf_rows(shelf);
+    make_version_2(shelf);
+    EXPECT_EQ(Shelf(shelf).unreadable().ranges(), Shelf(fresh).unreadable().ranges());
+    EXPECT_TRUE(Shelf(shelf).not_copied().empty());
+    auto o = options(image, shelf, "volumes");
+    o.unreadable_list = list;
+    EXPECT_TRUE(scan(o, progress).was_complete);
+    EXPECT_EQ(test::shelf_rows(shelf), rows);
 }
 
 TEST(Schema, LaterVersionsAreRefused) {

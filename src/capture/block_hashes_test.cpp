@@ -1,0 +1,72 @@
+#include "capture/block_hashes.hpp"
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include "base/safe_file.hpp"
+#include "base/sha256.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace undershelf {
+
+namespace {
+
+using ::testing::HasSubstr;
+using ::testing::Not;
+using State = CoverageState;
+
+constexpr auto block = BlockHashes::block_size;
+
+std::string hash_of(Bytes bytes) {
+    Sha256 h;
+    h.add(bytes);
+    return h.hex();
+}
+
+class Hashes : public ::testing::Test {
+  protected:
+    /// Two blocks and a half.
+    static constexpr std::uint64_t size = 2 * block + 1000;
+    test::TemporaryFolder folder;
+    ImageFile image{folder.at("card.img"), size, 0, true};
+    Coverage coverage{size};
+};
+
+}  // namespace
+
+TEST_F(Hashes, AreOfWholeBlocksOnceTheyAreThere) {
+    BlockHashes hashes(image, folder.at("card.img.blocks.csv"));
+    const ByteVector bytes(1000, 'm');
+    image.write(2 * block, bytes);
+    coverage.set({2 * block, 1000}, State::copied);
+    hashes.look({2 * block, 1000}, coverage);
+    coverage.set({block, block}, State::zeros);
+    hashes.finish(coverage);
+    const auto text = hashes.text().value();
+    EXPECT_THAT(text, HasSubstr("134217728,1000," + hash_of(bytes) + ",0\n"));
+    EXPECT_THAT(text, HasSubstr("67108864,67108864," + hash_of(ByteVector(block)) + ",0\n"));
+    EXPECT_THAT(text, Not(HasSubstr("\n0,67108864")));
+    EXPECT_EQ(hashes.text(), std::nullopt) << "nothing has changed since";
+}
+
+TEST_F(Hashes, SayHowMuchOfABlockCouldNotBeRead) {
+    BlockHashes hashes(image, folder.at("card.img.blocks.csv"));
+    coverage.set({2 * block, 500}, State::unreadable);
+    coverage.set({2 * block + 500, 500}, State::zeros);
+    hashes.finish(coverage);
+    EXPECT_THAT(hashes.text().value(), HasSubstr(hash_of(ByteVector(1000)) + ",500\n"));
+}
+
+TEST_F(Hashes, AreTakenUpAndForgottenWhereBytesChange) {
+    const auto path = folder.at("card.img.blocks.csv");
+    const std::string stale(64, 'a');
+    replace_file(path, "offset,length,sha256,unreadable\n0,67108864," + stale + ",0\n134217728,1000," +
+                           stale + ",0\n5,1000," + stale + ",0\n67108864,67108864,nonsense,0\n");
+    BlockHashes hashes(image, path);
+    hashes.load();
+    hashes.touched({2 * block + 10, 1});
+    const auto text = hashes.text().value();
+    EXPECT_EQ(text, "offset,length,sha256,unreadable\n0,67108864," + stale + ",0\n");
+}
+
+}  // namespace undershelf
