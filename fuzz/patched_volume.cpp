@@ -149,6 +149,7 @@ void read_volume(const FileSystem& fs, const Source& source, const Volume& volum
         const auto reader = fs.open(source, volume, traces, {});
         reader->read(sink, progress);
         reader->remnants(sink, progress);
+        fs.open(source, volume, traces, {})->structures(progress);
     } catch (const Error&) {
         // Said in a sentence: as good as read.
     }

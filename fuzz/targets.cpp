@@ -1,6 +1,8 @@
 #include "targets.hpp"
 
 #include <algorithm>
+#include <cstdlib>
+#include <sstream>
 #include <string>
 
 #include "cli/command.hpp"
@@ -14,6 +16,7 @@
 #include "scan/file_systems.hpp"
 #include "seed_volumes.hpp"
 #include "shelf/packing.hpp"
+#include "source/coverage_file.hpp"
 #include "support/traces.hpp"
 
 namespace undershelf::fuzz {
@@ -78,6 +81,18 @@ void unpack(Bytes input) {
     pack_evidence(unpack_evidence(input));
 }
 
+/// The file that says what of a source is in its image may have been written by anybody.
+void coverage(Bytes input) {
+    std::istringstream in(std::string(input.begin(), input.end()));
+    try {
+        const auto record = read_coverage(in, "card.img.coverage.csv");
+        std::istringstream again(text_of(record));
+        if (read_coverage(again, "its copy").coverage != record.coverage) std::abort();
+    } catch (const Error&) {
+        // Said in a sentence.
+    }
+}
+
 /// Command lines: words between line ends, as the selection options take them.
 void select(Bytes input) {
     std::vector<std::string> words(1);
@@ -115,6 +130,7 @@ const std::vector<Target>& targets() {
                                          {"sweep", sweep},
                                          {"settle", settle},
                                          {"unpack", unpack},
+                                         {"coverage", coverage},
                                          {"select", select}};
     return all;
 }

@@ -20,15 +20,18 @@ for _ in $(seq 50); do [ -e /tmp/.X11-unix/X97 ] && break; sleep 0.1; done
 mkdir -p "$pictures" "$work/bin"
 ln -s "$program" "$work/bin/undershelf"
 
-# shot NAME COMMAND: the command typed at a prompt, and what it prints.
+# shot NAME COMMAND: the command typed at a prompt, and what it prints. What is in `before` is done unseen.
+before=
 shot() {
   local name=$1
   shift
   [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" $name "* ]] || return 0
   echo "$*" >"$work/command"
+  echo "${before:-}" >"$work/before"
   cat >"$work/run.sh" <<SH
 cd "$work/demo"; export PATH="$work/bin:\$PATH"; clear
 printf '\$ %s\n' "\$(cat "$work/command")"
+source "$work/before"
 source "$work/command"
 printf '\$ '; touch "$work/done"; read -r _
 SH
@@ -42,9 +45,18 @@ SH
   wait $window 2>/dev/null || true
 }
 
+# midway NAME SECONDS COMMAND: the same, taken while the command is still at work.
+midway() {
+  local name=$1 seconds=$2
+  shift 2
+  before="$before; (sleep $seconds; touch $work/done) &" shot "$name" "$*"
+}
+
 wanted=("$@")
 shot inspect-disk undershelf inspect theatre-disk.img
 shot inspect-card undershelf inspect theatre-card.img
+before='rm -f copy.img*' midway capture 4 'undershelf capture theatre-stick.img copy.img --limit 5M --simulate theatre-stick.drive.csv'
+before='rm -f copy.*; undershelf capture theatre-stick.img copy.img --metadata-only --simulate theatre-stick.drive.csv >/dev/null' shot capture-end 'undershelf capture theatre-stick.img copy.img --from stick.shelf --under "Tour 2025/Tinnefeld" --simulate theatre-stick.drive.csv; undershelf capture theatre-stick.img copy.img --shelf stick.shelf --simulate theatre-stick.drive.csv; undershelf scan copy.img; undershelf list copy.shelf --unread'
 shot sweep 'rm -f theatre-lost.shelf; undershelf inspect theatre-lost.img; undershelf scan theatre-lost.img --reach traces; undershelf tree theatre-lost.shelf --lost'
 shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
 shot former-ntfs undershelf tree theatre-spare.shelf --volume 2
@@ -56,7 +68,7 @@ shot peek undershelf peek theatre-card.shelf 38 --bytes 700
 shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf list theatre-card.shelf --marked"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
-shot tree-exfat undershelf tree theatre-stick.shelf --lost
+shot tree-exfat undershelf tree stick.shelf --lost
 shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,first-path'
 shot tree-hfsplus undershelf tree theatre-studio.shelf --lost
 shot show-hfsplus 'undershelf show theatre-studio.shelf 6'

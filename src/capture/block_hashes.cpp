@@ -8,20 +8,23 @@
 
 #include "base/error.hpp"
 #include "base/sha256.hpp"
+#include "base/sha256_lanes.hpp"
 #include "source/csv_lines.hpp"
 
 namespace undershelf {
 
 namespace {
 constexpr std::string_view header = "offset,length,sha256,unreadable";
-constexpr std::size_t at_a_time = 1 << 20;
+constexpr std::size_t at_a_time = 64 << 10;  ///< bytes of each block
+/// With fewer blocks than this side by side is no quicker than one after the other.
+constexpr std::size_t worth_lanes = 4;
 
 bool is_sha256(const std::string& text) {
     return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
 unsigned cores() {
-    return std::max(1u, std::thread::hardware_concurrency());
+    return std::clamp(std::thread::hardware_concurrency(), 1u, 4u);
 }
 }  // namespace
 
@@ -76,7 +79,7 @@ void BlockHashes::look(const ByteRange& range, const Coverage& coverage) {
     }
 }
 
-void BlockHashes::finish(const Coverage& coverage) {
+void BlockHashes::look_at_rest(const Coverage& coverage) {
     for (std::uint64_t block = 0; block * block_size < image_.size(); ++block) {
         std::uint64_t waits = 0, unreadable = 0;
         const auto stretches = coverage.within(range_of(block));
@@ -88,6 +91,12 @@ void BlockHashes::finish(const Coverage& coverage) {
             start({block, unreadable,
                    stretches.size() == 1 && stretches.front().state == CoverageState::zeros});
     }
+    const std::lock_guard lock(mutex_);
+    all_known_ = true;
+    more_.notify_all();
+}
+
+void BlockHashes::wait() {
     std::unique_lock lock(mutex_);
     done_.wait(lock, [&] { return under_way_.empty(); });
 }
@@ -100,43 +109,72 @@ void BlockHashes::start(const Job& job) {
         changed_ = true;
         return;
     }
-    done_.wait(lock, [&] { return under_way_.size() < 2 * cores(); });
+    done_.wait(lock, [&] { return under_way_.size() < (cores() + 1) * Sha256Lanes::lanes; });
     under_way_[job.block] = false;
     jobs_.push_back(job);
     more_.notify_one();
 }
 
-void BlockHashes::work() {
-    for (;;) {
-        Job job;
-        {
-            std::unique_lock lock(mutex_);
-            more_.wait(lock, [&] { return ends_ || !jobs_.empty(); });
-            if (ends_) return;
-            job = jobs_.front();
-            jobs_.pop_front();
+/// What one thread does next: as many blocks of full length as go side by side, or one. Empty when there is
+/// nothing to wait for.
+std::vector<BlockHashes::Job> BlockHashes::next() {
+    std::vector<Job> out;
+    std::unique_lock lock(mutex_);
+    more_.wait(lock,
+               [&] { return ends_ || jobs_.size() >= Sha256Lanes::lanes || (all_known_ && !jobs_.empty()); });
+    if (ends_) return out;
+    const auto full = [&](const Job& job) { return range_of(job.block).length == block_size; };
+    const auto count = static_cast<std::size_t>(std::count_if(jobs_.begin(), jobs_.end(), full));
+    const auto most = count >= worth_lanes ? Sha256Lanes::lanes : 1;
+    for (auto it = jobs_.begin(); it != jobs_.end() && out.size() < most;) {
+        if (most > 1 && !full(*it)) {
+            ++it;
+            continue;
         }
-        hash(job);
+        out.push_back(*it);
+        it = jobs_.erase(it);
     }
+    return out;
 }
 
-void BlockHashes::hash(const Job& job) {
-    Sha256 hash;
-    ByteVector bytes(at_a_time);
-    const auto range = range_of(job.block);
+void BlockHashes::work() {
+    for (auto jobs = next(); !jobs.empty(); jobs = next()) hash(jobs);
+}
+
+void BlockHashes::hash(const std::vector<Job>& jobs) {
+    std::vector<ByteVector> bytes(jobs.size(), ByteVector(at_a_time));
+    const auto length = range_of(jobs.front().block).length;
+    Sha256Lanes together;
+    Sha256 alone;
     bool whole = true;
-    for (std::uint64_t at = 0; whole && at < range.length; at += at_a_time) {
-        const auto part = MutableBytes(bytes).first(
-            static_cast<std::size_t>(std::min<std::uint64_t>(at_a_time, range.length - at)));
-        whole = image_.read(range.offset + at, part);
-        hash.add(part);
+    for (std::uint64_t at = 0; whole && at < length; at += at_a_time) {
+        const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(at_a_time, length - at));
+        std::array<const std::uint8_t*, Sha256Lanes::lanes> parts;
+        // Lanes without a block of their own do the first one's once more.
+        parts.fill(bytes.front().data());
+        for (std::size_t i = 0; i < jobs.size(); ++i) {
+            whole &= image_.read(range_of(jobs[i].block).offset + at, MutableBytes(bytes[i]).first(n));
+            parts[i] = bytes[i].data();
+        }
+        if (jobs.size() == 1) {
+            alone.add(Bytes(bytes.front()).first(n));
+        } else {
+            together.add(parts, n);
+        }
     }
+    const auto hashes =
+        jobs.size() == 1 ? std::array<std::string, Sha256Lanes::lanes>{alone.hex()} : together.hex();
+    for (std::size_t i = 0; i < jobs.size(); ++i) keep(jobs[i], whole ? hashes[i] : "");
+}
+
+/// Without a hash: the block could not be read back.
+void BlockHashes::keep(const Job& job, const std::string& sha256) {
     const std::lock_guard lock(mutex_);
     const bool changed_meanwhile = under_way_[job.block];
     under_way_.erase(job.block);
-    if (whole && !changed_meanwhile) {
-        known_[job.block] = {hash.hex(), job.unreadable};
-        if (job.zeros && range.length == block_size) zeros_ = known_[job.block].sha256;
+    if (!sha256.empty() && !changed_meanwhile) {
+        known_[job.block] = {sha256, job.unreadable};
+        if (job.zeros && range_of(job.block).length == block_size) zeros_ = sha256;
         changed_ = true;
     }
     done_.notify_all();

@@ -28,11 +28,13 @@ class BlockHashes {
     void load();
     /// Bytes of the block have changed: what is known of it is no more.
     void touched(const ByteRange& range);
-    /// Hashes the blocks that `range` touches and that `coverage` holds now. A block is read back while it is
-    /// still in memory: this waits while more blocks are under way than cores.
+    /// Hashes the blocks that `range` touches and that `coverage` holds now, several side by side. They are
+    /// read back while they are still in memory: this waits while too many are under way.
     void look(const ByteRange& range, const Coverage& coverage);
-    /// The same for all blocks of which nothing waits any more; returns when all are done.
-    void finish(const Coverage& coverage);
+    /// The same for all blocks of which nothing waits any more: no others will come.
+    void look_at_rest(const Coverage& coverage);
+    /// Returns when all of them are done.
+    void wait();
     /// The text of the file, when it has changed since it was asked for last.
     std::optional<std::string> text();
     const std::string& path() const { return path_; }
@@ -49,13 +51,16 @@ class BlockHashes {
     };
     void start(const Job& job);
     void work();
-    void hash(const Job& job);
+    std::vector<Job> next();
+    void hash(const std::vector<Job>& jobs);
+    void keep(const Job& job, const std::string& sha256);
 
     const ImageFile& image_;
     std::string path_;
     std::mutex mutex_;
     std::condition_variable more_, done_;
     std::deque<Job> jobs_;
+    bool all_known_ = false;  ///< no more jobs will come
     bool ends_ = false;
     std::map<std::uint64_t, Known> known_;
     std::map<std::uint64_t, bool> under_way_;  ///< true: its bytes have changed meanwhile

@@ -41,7 +41,8 @@ TEST_F(Hashes, AreOfWholeBlocksOnceTheyAreThere) {
     coverage.set({2 * block, 1000}, State::copied);
     hashes.look({2 * block, 1000}, coverage);
     coverage.set({block, block}, State::zeros);
-    hashes.finish(coverage);
+    hashes.look_at_rest(coverage);
+    hashes.wait();
     const auto text = hashes.text().value();
     EXPECT_THAT(text, HasSubstr("134217728,1000," + hash_of(bytes) + ",0\n"));
     EXPECT_THAT(text, HasSubstr("67108864,67108864," + hash_of(ByteVector(block)) + ",0\n"));
@@ -53,8 +54,30 @@ TEST_F(Hashes, SayHowMuchOfABlockCouldNotBeRead) {
     BlockHashes hashes(image, folder.at("card.img.blocks.csv"));
     coverage.set({2 * block, 500}, State::unreadable);
     coverage.set({2 * block + 500, 500}, State::zeros);
-    hashes.finish(coverage);
+    hashes.look_at_rest(coverage);
+    hashes.wait();
     EXPECT_THAT(hashes.text().value(), HasSubstr(hash_of(ByteVector(1000)) + ",500\n"));
+}
+
+TEST(BlockHashes, ManyBlocksSideBySideHaveEachTheirOwn) {
+    const test::TemporaryFolder folder;
+    constexpr std::uint64_t blocks = 10;
+    ImageFile image(folder.at("card.img"), blocks * block, 0, true);
+    Coverage coverage(blocks * block);
+    BlockHashes hashes(image, folder.at("blocks.csv"));
+    for (std::uint64_t i = 0; i < blocks; ++i) {
+        image.write(i * block + 4096 * i, ByteVector(4096, static_cast<std::uint8_t>(i + 1)));
+        coverage.set({i * block, block}, State::copied);
+        hashes.look({i * block, block}, coverage);
+    }
+    hashes.look_at_rest(coverage);
+    hashes.wait();
+    const auto text = hashes.text().value();
+    for (const std::uint64_t i : {0, 7, 9}) {
+        ByteVector bytes(block);
+        ASSERT_TRUE(image.read(i * block, bytes));
+        EXPECT_THAT(text, HasSubstr(std::to_string(i * block) + ",67108864," + hash_of(bytes) + ",0\n"));
+    }
 }
 
 TEST_F(Hashes, AreTakenUpAndForgottenWhereBytesChange) {

@@ -28,6 +28,9 @@ constexpr int most_looks = 4;
 
 std::unique_ptr<ByteDevice> open_drive(const CaptureOptions& options) {
     auto device = open_device(options.source_path, Access::direct);
+    // A copy of a copy has no more than the first one.
+    if (const auto coverage = coverage_beside(options.source_path))
+        device = make_covered_device(std::move(device), *coverage);
     if (!options.simulation.empty())
         device = make_simulated_device(std::move(device), read_simulation(options.simulation));
     if (!options.reads_list.empty()) device = make_listed_device(std::move(device), options.reads_list);
@@ -169,7 +172,9 @@ void check_room(const CaptureOptions& options, const ByteDevice& device, std::ve
 /// Blocks that a sparse source has nothing in are zeros without being read.
 void take_holes(Copier& copier) {
     const auto size = copier.device().size();
-    for (const auto& hole : RangeSet(copier.device().data_ranges()).gaps_within({0, size})) {
+    auto data = copier.device().data_ranges();
+    for (const auto& gap : copier.device().gaps()) data.push_back(gap.range);
+    for (const auto& hole : RangeSet(std::move(data)).gaps_within({0, size})) {
         const auto from = (hole.offset + Copier::block_size - 1) / Copier::block_size * Copier::block_size;
         const auto end = hole.end() == size ? size : hole.end() / Copier::block_size * Copier::block_size;
         if (from >= end) continue;
@@ -180,11 +185,12 @@ void take_holes(Copier& copier) {
 
 /// Everything the file systems are read from comes first; what of it fails is narrowed down before the rest
 /// is asked for, and then they are read once more, since more of it may be there to be followed.
-void copy_structures(Copier& copier, const ImageFile& image, Passes& passes) {
+std::vector<ByteRange> copy_structures(Copier& copier, const ImageFile& image, Passes& passes) {
     auto& progress = copier.progress();
     const auto in_image = [&] {
         return copier.coverage().bytes(CoverageState::copied) + copier.coverage().bytes(CoverageState::zeros);
     };
+    std::vector<ByteRange> ranges;
     auto before = in_image();
     for (int look = 0; look < most_looks && !progress.stopped(); ++look) {
         auto owned = std::make_unique<CapturingDevice>(copier, image);
@@ -193,12 +199,13 @@ void copy_structures(Copier& copier, const ImageFile& image, Passes& passes) {
         const Source source(std::move(owned), 0);
         progress.stage("metadata");
         const auto volumes = find_structures(source, progress);
-        auto ranges = seen.asked().ranges();
+        ranges = seen.asked().ranges();
         for (const auto& r : ranges_of(volumes, source.size(), source.sector_size())) ranges.push_back(r);
         passes.run(ranges);
-        if (in_image() == before) return;
+        if (in_image() == before) break;
         before = in_image();
     }
+    return ranges;
 }
 
 /// What the shelf of a source says, checked to be about this one.
@@ -232,7 +239,9 @@ class Job {
         result_.coverage_path = before_.path();
         result_.image_files = before_.names(options);
         check_samples(options, *drive_, before_.record());
-        if (options.files) {
+        if (options.metadata_only) {
+            wanted_.clear();  // what it is the file systems tell
+        } else if (options.files) {
             wanted_ = in_order_of_worth(shelf_.files, before_.record().coverage, drive_->sector_size());
         } else {
             wanted_ = all_wanted(options, *drive_);
@@ -280,7 +289,10 @@ class Job {
         try {
             copier.set_aim(wanted_);
             take_holes(copier);
-            if (options_.metadata_first) copy_structures(copier, image, passes);
+            if (options_.metadata_first || options_.metadata_only) {
+                auto structures = copy_structures(copier, image, passes);
+                if (options_.metadata_only) wanted_ = std::move(structures);
+            }
             if (!shelf_.samples.empty()) check_shelf(copier, image);
             if (!progress_.stopped()) passes.run(wanted_);
         } catch (const SourceLost& e) {
@@ -308,6 +320,7 @@ class Job {
                 ++result_.stretches[static_cast<std::size_t>(s.state)];
             }
         }
+        result_.coverage = copier.coverage();
         result_.image_holds =
             copier.coverage().bytes(CoverageState::copied) + copier.coverage().bytes(CoverageState::zeros);
         if (const auto changed = drive_->changed(); !changed.empty() && result_.lost.empty())

@@ -22,6 +22,7 @@ struct CaptureOptions {
     std::uint64_t part_size = 0;         ///< bytes of each part of the image; 0: one file
     std::vector<ByteRange> ranges = {};  ///< of the source; empty: all of it
     bool metadata_first = false;
+    bool metadata_only = false;   ///< and nothing else
     std::string shelf_path = {};  ///< a shelf of this source; empty for none
     /// Only what these files of the shelf need.
     std::optional<Selection> files = {};
@@ -37,6 +38,7 @@ struct CaptureResult {
     std::uint64_t bytes[coverage_states] = {};
     std::uint64_t stretches[coverage_states] = {};
     std::uint64_t image_holds = 0;  ///< bytes of the whole source that are in the image now
+    Coverage coverage{0};           ///< of the whole source
     std::uint64_t reads = 0;
     bool interrupted = false;
     std::string lost;                ///< why the source could not be read to the end; empty when it could

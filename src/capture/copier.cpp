@@ -14,8 +14,10 @@ namespace {
 /// After so many failures in a row a place that was read well is asked for once more: a drive that has died
 /// fails there, too.
 constexpr unsigned failures_before_asking = 16;
-/// When nothing at all was read so far, so many failures are enough.
+/// When nothing at all was read so far, single sectors are tried after so many failures: long reads may all
+/// have met a bad one.
 constexpr unsigned failures_without_any = 64;
+constexpr std::size_t sectors_to_try = 32;
 constexpr std::size_t good_places = 16;
 
 }  // namespace
@@ -109,7 +111,7 @@ void Copier::note_failure(const ByteRange& range, CoverageState failing) {
 
 void Copier::look_whether_lost() {
     if (good_.empty()) {
-        if (failures_ < failures_without_any) return;
+        if (failures_ % failures_without_any != 0 || anything_reads()) return;
         lose(fmt::format(
             "Nothing at all can be read from {}: {} reads at as many places failed. Check how it is "
             "connected; a drive that is not even recognised needs other help than a copy.",
@@ -125,6 +127,30 @@ void Copier::look_whether_lost() {
         "copied is kept, and what failed last counts as not asked for. Switch it off, let it rest, "
         "and give the same command again, which goes on from here.",
         device_.path()));
+}
+
+/// Asks for the first sectors of some of the places that failed, which are then known to be good or bad.
+bool Copier::anything_reads() {
+    const std::uint64_t sector = device_.sector_size();
+    const auto step = std::max<std::size_t>(1, undo_.size() / sectors_to_try);
+    for (std::size_t i = 0; i < undo_.size(); i += step) {
+        const ByteRange one{undo_[i].range.offset, std::min(sector, undo_[i].range.length)};
+        if (coverage_.at(one.offset) != CoverageState::leapt) continue;
+        auto buffer = writer_.buffer();
+        ++reads_;
+        const auto got =
+            device_.read_some(one.offset, buffer->bytes().first(static_cast<std::size_t>(one.length)));
+        const bool good = got == one.length;
+        const auto state = good ? CoverageState::copied : CoverageState::unreadable;
+        coverage_.set(one, state);
+        writer_.put(good ? one : ByteRange{}, state, std::move(buffer));
+        if (good) {
+            note_success(one);
+            return true;
+        }
+        writer_.mark(one, state);
+    }
+    return false;
 }
 
 /// Asks again for a sector that was read well, another one each time.

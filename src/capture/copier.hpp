@@ -53,6 +53,7 @@ class Copier {
     void note_success(const ByteRange& range);
     void note_failure(const ByteRange& range, CoverageState failing);
     bool answers();
+    bool anything_reads();
     void look_whether_lost();
     [[noreturn]] void lose(const std::string& sentence);
     void rest(std::uint64_t bytes);

@@ -137,12 +137,14 @@ void ImageWriter::work() {
             // After a failure what comes is let go: nothing may be said to be copied that is not.
             if (have && !failure_) apply(item);
             const auto since = std::chrono::steady_clock::now() - saved_;
+            // The last blocks are hashed while what was written goes to the drive.
+            if (!going_on && !failure_) hashes_.look_at_rest(record_.coverage);
             if (!failure_ && unsaved_ &&
                 (!going_on || since > std::max<std::chrono::steady_clock::duration>(between_saves,
                                                                                     save_share * save_took_)))
                 save();
             if (!going_on && !failure_) {
-                hashes_.finish(record_.coverage);
+                hashes_.wait();
                 if (const auto text = hashes_.text()) replace_file(hashes_.path(), *text);
             }
         } catch (const std::system_error& e) {

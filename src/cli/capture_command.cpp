@@ -7,6 +7,7 @@
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
+#include "source/health.hpp"
 
 namespace undershelf::cli {
 
@@ -26,6 +27,7 @@ ByteRange range_from(const std::string& text) {
 
 std::string percent(std::uint64_t part, std::uint64_t all) {
     if (part == all) return "100 %";
+    if (part && 1000.0 * static_cast<double>(part) < static_cast<double>(all)) return "<0.1 %";
     // Never rounded up to all.
     return fmt::format(
         "{:.1f} %",
@@ -34,6 +36,31 @@ std::string percent(std::uint64_t part, std::uint64_t all) {
 
 std::string exact(std::uint64_t bytes) {
     return bytes < 1024 ? human_size(bytes) : fmt::format("{} ({} bytes)", human_size(bytes), grouped(bytes));
+}
+
+/// One character a stretch of the source: the worst that any of its bytes came to.
+std::string map_line(const Coverage& coverage, int width) {
+    constexpr std::string_view marks = ".==~x";  // in the order of CoverageState
+    constexpr std::string_view best_first = "=.~x";
+    std::string line(static_cast<std::size_t>(width), '=');
+    const auto cell = static_cast<double>(coverage.size()) / width;
+    for (const auto& s : coverage.stretches()) {
+        const auto mark = marks[static_cast<std::size_t>(s.state)];
+        const auto first = static_cast<int>(static_cast<double>(s.range.offset) / cell);
+        const auto last = static_cast<int>((static_cast<double>(s.range.end()) - 1) / cell);
+        for (int i = first; i <= last && i < width; ++i) {
+            auto& at = line[static_cast<std::size_t>(i)];
+            if (best_first.find(mark) > best_first.find(at)) at = mark;
+        }
+    }
+    return line;
+}
+
+void print_map(const CaptureResult& r, const Terminal& terminal) {
+    if (r.image_holds == r.size) return;
+    print("[{}]\n{}\n",
+          terminal.styled(map_line(r.coverage, std::min(100, terminal.width() - 2)), Style::middle),
+          terminal.styled(" =: copied   .: not asked for   ~: leapt over   x: unreadable", Style::dim));
 }
 
 void print_states(const CaptureResult& r) {
@@ -103,6 +130,7 @@ CaptureOptions options_from(const po::variables_map& given) {
     out.simulation = text("simulate");
     out.reads_list = text("reads");
     out.metadata_first = given.count("metadata-first") > 0;
+    out.metadata_only = given.count("metadata-only") > 0;
     out.hash = given.count("hash") > 0;
     out.passes.from_end = given.count("from-end") > 0;
     out.passes.again = static_cast<unsigned>(count_from(given, "again", 1000));
@@ -118,6 +146,8 @@ CaptureOptions options_from(const po::variables_map& given) {
         for (const auto& r : given["range"].as<std::vector<std::string>>())
             out.ranges.push_back(range_from(r));
     }
+    if (out.metadata_only && (given.count("from") || !out.ranges.empty()))
+        throw Error(Trouble::usage, "--metadata-only leaves nothing for --from or --range to say.");
     const auto selection = selection_from(given);
     if (given.count("from")) {
         out.shelf_path = text("from");
@@ -139,6 +169,7 @@ po::options_description capture_options() {
     out.add_options()("coverage", po::value<std::string>(),
                       "where it is kept what has been copied (default: IMAGE.coverage.csv)")(
         "metadata-first", "partition maps, heads and the file systems' own structures before the rest")(
+        "metadata-only", "these alone: names can be looked through before the rest is asked for")(
         "from", po::value<std::string>(),
         "a shelf of this source: copy only what its files, or the selected ones, need; small and undamaged "
         "first")("shelf", po::value<std::string>(),
@@ -156,6 +187,7 @@ po::options_description capture_options() {
         "CSV of `offset,length,behaviour`: let the source fail like a broken drive, for tests and training")(
         "reads", po::value<std::string>(), "write every read of the source into this CSV");
     out.add(selection_options());
+    out.add(color_option());
     return out;
 }
 
@@ -163,16 +195,28 @@ int run(const std::vector<std::string>& arguments) {
     const auto given = parse(capture_command(), capture_options(), {"SOURCE", "IMAGE"}, arguments);
     if (!given) return done;
     const auto options = options_from(*given);
+    if (const auto drive = drive_health(options.source_path)) {
+        for (const auto& m : drive->mounts) {
+            if (m.writable)
+                note(
+                    "undershelf: {} is mounted for writing at {}: unmount it, or what is copied may not fit "
+                    "together.\n",
+                    options.source_path, m.point);
+        }
+    }
     CaptureResult r;
     {
         ProgressLine progress(true);
         r = capture(options, progress);
     }
     const auto& image = r.image_files.front();
-    if (r.wanted == 0) {
-        print("Nothing selected has bytes on the source; nothing was copied.\n");
+    if (r.wanted == 0 && r.lost.empty() && !r.interrupted) {
+        print("{}; nothing was copied.\n", options.metadata_only
+                                               ? "No file system that this version reads was found"
+                                               : "Nothing selected has bytes on the source");
         return fell_short;
     }
+    print_map(r, terminal_from(*given));
     print_states(r);
     if (r.image_files.size() > 1)
         print("{} to {}, coverage in {}\n", image, r.image_files.back(), r.coverage_path);
@@ -181,6 +225,7 @@ int run(const std::vector<std::string>& arguments) {
     print_structures(r.structures);
     if (r.files) print_files(*r.files, options.shelf_path);
     if (!r.sha256.empty()) print("SHA-256 {}\n", r.sha256);
+    flush_out();
     if (options.hash && r.sha256.empty() && !r.interrupted)
         note(
             "undershelf: no hash over the whole image: not everything is copied. The blocks that are have "
@@ -191,7 +236,7 @@ int run(const std::vector<std::string>& arguments) {
         note("undershelf: interrupted. What was copied is kept; the same command goes on from there.\n");
         return interrupted;
     }
-    if (r.in_state(CoverageState::unreadable) && r.lost.empty())
+    if (r.in_state(CoverageState::unreadable) && r.lost.empty() && options.passes.again == 0)
         note(
             "undershelf: not everything could be read. The same command with --again 1 tries each of these "
             "sectors "

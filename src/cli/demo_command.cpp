@@ -89,10 +89,25 @@ const std::vector<Step>& steps() {
         {"Save what is lost, to another drive.",
          {"export", "theatre-card.shelf", "--to", "rescued", "--lost"}},
         {"And check what was saved.", {"verify", "rescued"}},
-        {"The touring stick, exFAT: a whole folder was deleted after the tour.",
-         {"scan", "theatre-stick.img"}},
+        {"The touring stick, exFAT, is failing, and a whole folder was deleted after the tour. The names "
+         "first: what "
+         "the file system is read from, before anything else.",
+         {"capture", "theatre-stick.img", "stick.img", "--metadata-only", "--simulate",
+          "theatre-stick.drive.csv"}},
+        {"With so little copied, all names can be looked through.", {"scan", "stick.img"}},
+        {"Next what the theatre asks for: the posters and pictures of the tour.",
+         {"capture", "theatre-stick.img", "stick.img", "--from", "stick.shelf", "--under", "Tour 2025",
+          "--kind", "picture,document", "--simulate", "theatre-stick.drive.csv"}},
+        {"Then everything else.",
+         {"capture", "theatre-stick.img", "stick.img", "--shelf", "stick.shelf", "--simulate",
+          "theatre-stick.drive.csv"}},
+        {"Once more for the sectors that failed: one of them gives in.",
+         {"capture", "theatre-stick.img", "stick.img", "--shelf", "stick.shelf", "--again", "4", "--simulate",
+          "theatre-stick.drive.csv"}},
+        {"The same scan adds what has come since.", {"scan", "stick.img"}},
+        {"Which files did the stick damage?", {"list", "stick.shelf", "--unread"}},
         {"Folders and names are all there, and nearly all of the contents.",
-         {"tree", "theatre-stick.shelf", "--lost"}},
+         {"tree", "stick.shelf", "--lost"}},
         {"The office's backup disk, NTFS: ledgers in the bin, letters deleted.",
          {"scan", "theatre-backup.img"}},
         {"What the bin holds goes under its first name.",
@@ -160,6 +175,7 @@ int run(const std::vector<std::string>& arguments) {
     fs::current_path(folder);
     for (const auto& file : fs::directory_iterator(demo_volumes())) {
         if (file.path().string().ends_with(".img.gz")) unpack(file.path(), file.path().stem());
+        if (file.path().extension() == ".csv") fs::copy_file(file.path(), file.path().filename());
     }
     print(
         "The Candlewick Lane marionette theatre calls: the card with this season's papers was tidied up too "

@@ -72,6 +72,7 @@ void ProgressLine::draw(bool now) {
     auto line = stage_;
     if (total_)
         line += fmt::format("  {:3.0f} %", 100.0 * static_cast<double>(done_) / static_cast<double>(total_));
+    if (bytes_ && done_ && total_) line += fmt::format("  {} of {}", human_size(done_), human_size(total_));
     const auto now_done = first_ ? done_ - std::min(done_, *first_) : 0;
     if (now_done && seconds > 0.5) {
         const auto rate = static_cast<double>(now_done) / seconds;

@@ -174,6 +174,7 @@ int run(const std::vector<std::string>& arguments) {
         result = scan(scan_options, progress);
     }
     if (!result.volumes.empty()) print_result(scan_options, result);
+    flush_out();
     print_troubles(result);
     if (result.interrupted) {
         note("undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",

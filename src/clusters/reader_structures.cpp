@@ -3,6 +3,7 @@
 // a part of it.
 
 #include "clusters/reader.hpp"
+#include "volume/admission.hpp"
 #include "volume/ignoring_sink.hpp"
 
 namespace undershelf::clusters {
@@ -11,11 +12,17 @@ namespace {
 
 class FolderCollector final : public IgnoringSink {
   public:
-    using IgnoringSink::IgnoringSink;
+    FolderCollector(const Volume& volume, std::uint64_t source_size)
+        : IgnoringSink(volume, source_size), volume_(volume) {}
     void entry(Entry&& e) override {
-        if (e.is_dir) ranges.insert(ranges.end(), e.claims.begin(), e.claims.end());
+        if (!e.is_dir) return;
+        admit(e, volume_, budget());
+        ranges.insert(ranges.end(), e.claims.begin(), e.claims.end());
     }
     std::vector<ByteRange> ranges;
+
+  private:
+    const Volume& volume_;
 };
 
 }  // namespace

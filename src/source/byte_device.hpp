@@ -31,7 +31,7 @@ class ByteDevice {
     /// any more`. Empty while it is the same. Asked when reading fails.
     virtual std::string changed() const { return {}; }
     /// The ranges that hold data, ascending; what lies between them is known to read as zeros (holes of
-    /// sparse files). One range over everything where this is not known.
+    /// sparse files), or is a gap. One range over everything where this is not known.
     virtual std::vector<ByteRange> data_ranges() const { return {{0, size()}}; }
     /// Ranges that are known beforehand to be unreadable, each with why.
     struct Gap {
@@ -53,6 +53,12 @@ std::unique_ptr<ByteDevice> open_file_device(const std::string& path, Access acc
 std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part);
 /// True for the name of the first part of a split image whose second or later part stands beside it.
 bool is_split_image(const std::string& path);
+
+/// Bytes of `range` before the first one that is in `set`; all of them without one.
+inline std::size_t until_first_of(const RangeSet& set, const ByteRange& range) {
+    const auto inside = set.within(range);
+    return static_cast<std::size_t>(inside.empty() ? range.length : inside.front().offset - range.offset);
+}
 
 /// The stand-in for a failing drive: `inner`, of which `unreadable` cannot be read.
 std::unique_ptr<ByteDevice> make_faulty_device(std::unique_ptr<ByteDevice> inner, RangeSet unreadable);

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <fstream>
 
 #include "base/error.hpp"
 #include "base/printable.hpp"
@@ -71,7 +72,13 @@ void read_comments(const CsvFile& file, CoverageRecord& record) {
 }  // namespace
 
 CoverageRecord read_coverage_file(const std::string& path) {
-    const auto file = read_csv(path, "The coverage file");
+    std::ifstream in(path);
+    if (!in) throw Error(Trouble::input, fmt::format("The coverage file {} cannot be opened.", path));
+    return read_coverage(in, path);
+}
+
+CoverageRecord read_coverage(std::istream& in, const std::string& path) {
+    const auto file = read_csv(in);
     if (file.header != coverage_header)
         throw Error(
             Trouble::input,

@@ -2,6 +2,8 @@
 // The file beside an image that says what of its source is in it: CSV with the header `offset,length,state`
 // behind lines of comment. docs/coverage-format.md describes it.
 
+#include <iosfwd>
+
 #include "source/coverage.hpp"
 #include "source/samples.hpp"
 
@@ -25,6 +27,7 @@ struct CoverageRecord {
 /// Reads such a file. Ranges it leaves out are waiting. Throws Error(input) that names the file and the line
 /// that is wrong.
 CoverageRecord read_coverage_file(const std::string& path);
+CoverageRecord read_coverage(std::istream& in, const std::string& path);
 std::string text_of(const CoverageRecord& record);
 
 /// Where the coverage of an image is written: IMAGE.coverage.csv.

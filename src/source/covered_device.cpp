@@ -44,6 +44,11 @@ class CoveredDevice final : public ByteDevice {
         return !missing_.touches({offset, out.size()}) && image_->read_at(offset, out);
     }
 
+    std::size_t read_some(std::uint64_t offset, MutableBytes out) const override {
+        const auto there = until_first_of(missing_, {offset, out.size()});
+        return there ? image_->read_some(offset, out.first(there)) : 0;
+    }
+
     std::vector<ByteRange> data_ranges() const override {
         std::vector<ByteRange> out;
         for (const auto& r : image_->data_ranges()) {

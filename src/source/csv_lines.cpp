@@ -34,6 +34,10 @@ std::optional<ByteRange> parse_range(std::string_view offset, std::string_view l
 CsvFile read_csv(const std::string& path, const std::string& what) {
     std::ifstream in(path);
     if (!in) throw Error(Trouble::input, fmt::format("{} {} cannot be opened.", what, path));
+    return read_csv(in);
+}
+
+CsvFile read_csv(std::istream& in) {
     CsvFile out;
     std::string line;
     for (int number = 1; std::getline(in, line); ++number) {

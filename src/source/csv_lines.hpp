@@ -2,7 +2,7 @@
 // What the small CSV files about sources share: comments, a header, and numbers of bytes between commas.
 
 #include <cstdint>
-#include <functional>
+#include <iosfwd>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -28,6 +28,7 @@ struct CsvFile {
     std::vector<Row> rows;
 };
 
+CsvFile read_csv(std::istream& in);
 /// Reads a file; `what` says what it is meant to be, for the sentence when it cannot be opened. Throws
 /// Error(input).
 CsvFile read_csv(const std::string& path, const std::string& what);

@@ -18,6 +18,10 @@ class FaultyDevice final : public ByteDevice {
     bool read_at(std::uint64_t offset, MutableBytes out) const override {
         return !unreadable_.touches({offset, out.size()}) && inner_->read_at(offset, out);
     }
+    std::size_t read_some(std::uint64_t offset, MutableBytes out) const override {
+        const auto there = until_first_of(unreadable_, {offset, out.size()});
+        return there ? inner_->read_some(offset, out.first(there)) : 0;
+    }
 
   private:
     std::unique_ptr<ByteDevice> inner_;

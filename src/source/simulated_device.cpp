@@ -78,14 +78,7 @@ class SimulatedDevice final : public ByteDevice {
     std::vector<Gap> gaps() const override { return inner_->gaps(); }
     std::string changed() const override { return inner_->changed(); }
 
-    /// Places that fail or are slow are none that are known to be zeros.
-    std::vector<ByteRange> data_ranges() const override {
-        auto out = inner_->data_ranges();
-        for (const auto& p : simulation_.places) {
-            if (const auto inside = overlap(p.range, {0, size()})) out.push_back(*inside);
-        }
-        return RangeSet(std::move(out)).ranges();
-    }
+    // A drive does not know where its zeros are: no data_ranges().
 
     bool read_at(std::uint64_t offset, MutableBytes out) const override {
         return read_some(offset, out) == out.size();

@@ -216,6 +216,34 @@ TEST_F(Capture, KeepsEverythingWhenTheDriveDies) {
     EXPECT_TRUE(file("copy.img") == file("drive.img"));
 }
 
+TEST_F(Capture, KeepsEverythingWhenTheSourceShrinks) {
+    make_drive();
+    const auto whole = file("drive.img");
+    const auto child = start({"--limit", "4M"}, 1 << 20);
+    std::filesystem::resize_file(folder.at("drive.img"), 9 << 20);
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    EXPECT_EQ(WEXITSTATUS(status), 1);
+    EXPECT_EQ(coverage().coverage.bytes(State::unreadable), 0u);
+    EXPECT_GE(coverage().coverage.bytes(State::copied), 1u << 20);
+    const auto again = run({"capture", "drive.img", "copy.img"});
+    EXPECT_EQ(again.status, 4);
+    EXPECT_THAT(again.err, HasSubstr("that one has 16777216 bytes, and this one 9437184"));
+    folder.write("drive.img", whole);
+    EXPECT_EQ(run({"capture", "drive.img", "copy.img"}).status, 0);
+    EXPECT_TRUE(file("copy.img") == whole);
+}
+
+TEST_F(Capture, SaysThatTheSourceHasGrown) {
+    make_drive();
+    const auto child = start({"--limit", "16M"}, 1 << 20);
+    std::filesystem::resize_file(folder.at("drive.img"), size + 4096);
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    EXPECT_EQ(WEXITSTATUS(status), 1);
+    EXPECT_EQ(coverage().coverage.bytes(State::waiting), 0u);
+}
+
 TEST_F(Capture, KeepsEverythingWhenTheDestinationIsFull) {
     make_drive();
     const auto made = shell("mkdir small && mount -t tmpfs -o size=24m none small");

@@ -91,8 +91,7 @@ class PartialImage : public ::testing::Test {
 TEST_F(PartialImage, HasAllNamesAfterTheMetadata) {
     make_card();
     run({"scan", "card.img", "--shelf", "whole.shelf"});
-    const auto ran = run(
-        {"capture", "card.img", "copy.img", "--metadata-first", "--range", "0,512", "--reads", "reads.csv"});
+    const auto ran = run({"capture", "card.img", "copy.img", "--metadata-only", "--reads", "reads.csv"});
     EXPECT_EQ(ran.status, 0) << ran.err;
     EXPECT_THAT(ran.out, HasSubstr("the file system's tables are whole"));
     EXPECT_LE(bytes_read("reads.csv"), std::filesystem::file_size(folder.at("card.img")) * 3 / 100);
@@ -109,6 +108,10 @@ TEST_F(PartialImage, HasAllNamesAfterTheMetadata) {
     }
     const auto id = rows("copy.shelf", {"--name", "ACT1.TXT"}).front()["id"].dump();
     EXPECT_THAT(run({"show", "copy.shelf", id}).out, HasSubstr("are not copied yet and not lost"));
+    const auto inspected = run({"inspect", "copy.img"});
+    EXPECT_THAT(inspected.out,
+                AllOf(HasSubstr("not copied into this image yet"), HasSubstr("Go on with the capture")));
+    EXPECT_GT(json::parse(run({"inspect", "copy.img", "--format", "json"}).out)["not_copied"], 10'000'000);
     const auto summary = json::parse(run({"summary", "copy.shelf", "--format", "json"}).out);
     EXPECT_EQ(summary["unreadable"]["bytes"], 0);
     EXPECT_GT(summary["not_copied"]["bytes"], 10'000'000);
@@ -116,7 +119,7 @@ TEST_F(PartialImage, HasAllNamesAfterTheMetadata) {
 
 TEST_F(PartialImage, WantedFilesComeFirstAndTheShelfKeepsItsNumbers) {
     make_card();
-    run({"capture", "card.img", "copy.img", "--metadata-first", "--range", "0,512"});
+    run({"capture", "card.img", "copy.img", "--metadata-only"});
     run({"scan", "copy.img", "--shelf", "card.shelf"});
     run({"mark", "card.shelf", "--name", "ACT2*"});
     EXPECT_EQ(names("card.shelf", {"--unread"}).size(), 9u);
@@ -188,6 +191,15 @@ TEST_F(PartialImage, OnlyWhatCameSinceIsSwept) {
         return all;
     };
     EXPECT_EQ(traces("card.shelf"), traces("whole.shelf"));
+}
+
+TEST_F(PartialImage, ACopyOfACopyHasNoMoreThanTheFirst) {
+    make_card();
+    run({"capture", "card.img", "copy.img", "--metadata-only"});
+    const auto ran = run({"capture", "copy.img", "second.img"});
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_THAT(run({"scan", "second.img", "--shelf", "second.shelf"}).err, HasSubstr("cannot be read"));
+    EXPECT_EQ(names("second.shelf", {"--unread"}).size(), 9u);
 }
 
 TEST_F(PartialImage, AScanOfTheDriveGoesOnWithItsImage) {
