@@ -84,8 +84,11 @@ TEST_F(FileSystems, TheChangeJournalDatesDeletions) {
 
 TEST_F(FileSystems, TheDemoVolumesTellTheirStories) {
     ASSERT_EQ(run({"demo", "demo"}).status, 0);
-    EXPECT_THAT(run({"tree", "demo/theatre-stick.shelf", "--lost"}).out,
+    EXPECT_THAT(run({"tree", "demo/stick.shelf", "--lost"}).out,
                 HasSubstr("Poster Köstritz am See, new date.pdf"));
+    EXPECT_THAT(run({"list", "demo/stick.shelf", "--unread"}).out,
+                ::testing::AllOf(HasSubstr("Alderbrook/Evening recording.wav"),
+                                 HasSubstr("Marrow Bay/Evening recording.wav"), HasSubstr("2 entries")));
     EXPECT_THAT(run({"list", "demo/theatre-backup.shelf", "--lost", "--format", "jsonl"}).out,
                 HasSubstr("\"first_path\":\"Prop ledgers/2019 all props.csv\""));
     const auto takes =
