@@ -88,7 +88,7 @@ TEST_F(FileSystems, TheDemoVolumesTellTheirStories) {
                 HasSubstr("Poster Köstritz am See, new date.pdf"));
     EXPECT_THAT(run({"list", "demo/stick.shelf", "--unread"}).out,
                 ::testing::AllOf(HasSubstr("Alderbrook/Evening recording.wav"),
-                                 HasSubstr("Marrow Bay/Evening recording.wav"), HasSubstr("2 entries")));
+                                 HasSubstr("Marrow Bay/Evening recording.wav")));
     EXPECT_THAT(run({"list", "demo/theatre-backup.shelf", "--lost", "--format", "jsonl"}).out,
                 HasSubstr("\"first_path\":\"Prop ledgers/2019 all props.csv\""));
     const auto takes =
