@@ -17,6 +17,7 @@
 #include "seed_volumes.hpp"
 #include "shelf/packing.hpp"
 #include "source/coverage_file.hpp"
+#include "support/memory_content.hpp"
 #include "support/traces.hpp"
 
 namespace undershelf::fuzz {
@@ -81,6 +82,31 @@ void unpack(Bytes input) {
     pack_evidence(unpack_evidence(input));
 }
 
+/// Contents come from wherever a layout points: a few bytes of sound files are changed, and the rest is
+/// noise.
+void contents(Bytes input) {
+    static const auto text = test::libretto(3000);
+    static const std::vector<ByteVector> seeds{
+        test::png_file(),
+        test::gif_file(),
+        test::gzip_file(text),
+        test::bzip2_file(text),
+        test::xz_file(text),
+        test::zstd_file(text),
+        test::ogg_file(),
+        test::flac_file(),
+        test::zip_file({{"mimetype", text, false}, {"act 1.txt", text}, {"act 2.txt", text, true, true}})};
+    if (input.empty()) return;
+    auto bytes = seeds[input[0] % seeds.size()];
+    for (std::size_t i = 1; i + 3 <= input.size(); i += 3)
+        bytes[(input[i] << 8 | input[i + 1]) % bytes.size()] = input[i + 2];
+    test::MemoryContent content(bytes);
+    const auto check = check_content(content, {.most_output = 1 << 20});
+    if (check && check->holds_to > bytes.size()) std::abort();
+    test::MemoryContent noise({input.begin(), input.end()});
+    check_content(noise, {.most_output = 1 << 20});
+}
+
 /// The file that says what of a source is in its image may have been written by anybody.
 void coverage(Bytes input) {
     std::istringstream in(std::string(input.begin(), input.end()));
@@ -131,6 +157,7 @@ const std::vector<Target>& targets() {
                                          {"settle", settle},
                                          {"unpack", unpack},
                                          {"coverage", coverage},
+                                         {"contents", contents},
                                          {"select", select}};
     return all;
 }

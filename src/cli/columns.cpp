@@ -29,6 +29,11 @@ std::string shown_path(const ShelfEntry& e) {
     return out;
 }
 
+/// How strongly the content was checked; empty where it was not.
+std::string_view checked_word(const ShelfEntry& e) {
+    return e.checked && *e.checked ? word(static_cast<Strength>(*e.checked)) : std::string_view();
+}
+
 Style origin_style(const ShelfEntry& e) {
     return e.origin == Origin::live ? Style::dim : Style::plain;
 }
@@ -62,6 +67,16 @@ const std::vector<Column>& all_columns() {
         {"ext", 6, false, [](const ShelfEntry& e) { return e.ext; }},
         {"layout", 7, false, [](const ShelfEntry& e) { return std::string(word(e.layout)); }},
         {"certainty", 12, false, [](const ShelfEntry& e) { return std::string(word(e.name_certainty)); }},
+        {"format", 6, false, [](const ShelfEntry& e) { return e.format; }},
+        {"checked", 7, false, [](const ShelfEntry& e) { return std::string(checked_word(e)); }},
+        {"complete", 8, false,
+         [](const ShelfEntry& e) {
+             return std::string(!e.complete ? "" : *e.complete ? "yes" : "no");
+         }},
+        {"holds-to", 14, true,
+         [](const ShelfEntry& e) { return e.holds_to ? std::to_string(*e.holds_to) : std::string(); }},
+        {"proven-to", 14, true,
+         [](const ShelfEntry& e) { return e.checked ? std::to_string(e.proven_to) : std::string(); }},
         {"name", 0, false, [](const ShelfEntry& e) { return e.name; }, folder_style},
         {"path", 0, false, shown_path, folder_style},
         {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
@@ -252,7 +267,8 @@ void TableWriter::row(const ShelfEntry& e) {
 
 std::string csv_heading() {
     return "id,volume,origin,path,name,stream,name_certainty,is_dir,system,binned,first_path,kind,ext,size,"
-           "grade,chance,left,layout,created,modified,accessed,deleted,marked";
+           "grade,chance,left,layout,created,modified,accessed,deleted,format,checked,complete,holds_to,"
+           "proven_to,marked";
 }
 
 void append_csv(std::string& out, const ShelfEntry& e, bool on_terminal) {
@@ -283,6 +299,13 @@ void append_csv(std::string& out, const ShelfEntry& e, bool on_terminal) {
     append_share(out, e.rating.left);
     text(word(e.layout));
     for (const auto* t : {&e.created, &e.modified, &e.accessed, &e.deleted}) time(*t);
+    text(e.format);
+    text(checked_word(e));
+    text(e.complete ? yes_no(*e.complete) : "");
+    comma();
+    if (e.holds_to) append_number(out, static_cast<std::int64_t>(*e.holds_to));
+    comma();
+    append_number(out, static_cast<std::int64_t>(e.proven_to));
     text(yes_no(e.marked));
     out += '\n';
 }
@@ -330,6 +353,14 @@ void append_json(std::string& out, const ShelfEntry& e) {
     optional(",\"dates\":", e.dates == Dates::argued     ? "argued"
                             : e.dates == Dates::recorded ? "recorded"
                                                          : "");
+    optional(",\"format\":", e.format);
+    optional(",\"checked\":", checked_word(e));
+    out += ",\"complete\":";
+    out += e.complete ? yes_no(*e.complete) : "null";
+    out += ",\"holds_to\":";
+    e.holds_to ? append_number(out, static_cast<std::int64_t>(*e.holds_to)) : void(out += "null");
+    out += ",\"proven_to\":";
+    append_number(out, static_cast<std::int64_t>(e.proven_to));
     flag(",\"marked\":", e.marked);
     out += "}\n";
 }

@@ -31,6 +31,7 @@ const std::vector<Command>& commands();
 Command inspect_command();
 Command capture_command();
 Command scan_command();
+Command check_command();
 Command list_command();
 Command tree_command();
 Command summary_command();

@@ -141,6 +141,8 @@ po::options_description selection_options() {
         "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
         "hide-copies", "leave out lost ones that a live file holds byte for byte")(
         "same-as", po::value<std::string>(), "this entry and all with the same content")(
+        "content", po::value<Words>(), "formats that contents show, where they were checked: jpeg,zip")(
+        "checked", po::value<Words>(), "how strongly contents were checked: strong, fair, weak, none")(
         "unread", "files that touch what could not be read, or is not copied yet")(
         "marked", "those kept with undershelf mark")("size", po::value<std::string>(),
                                                      "sizes: 10k..2M, 500.., ..1G")(
@@ -166,6 +168,18 @@ Selection selection_from(const po::variables_map& given) {
                             "archive, database, program, text and other.",
                             text));
         s.kinds.push_back(*kind);
+    }
+    for (const auto& text : words_of(given, "content")) {
+        if (!format_named(folded(text)))
+            misuse(fmt::format("`{}` in --content is no format that this version reads.", text));
+        s.contents.push_back(folded(text));
+    }
+    for (const auto& text : words_of(given, "checked")) {
+        const auto strength = strength_from_word(folded(text));
+        if (!strength)
+            misuse(fmt::format(
+                "`{}` is not how strongly a content is checked; give strong, fair, weak or none.", text));
+        s.checked.push_back(*strength);
     }
     for (const auto& text : words_of(given, "origin")) {
         const auto origin = origin_from_word(folded(text));

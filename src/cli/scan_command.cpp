@@ -91,7 +91,7 @@ void print_no_volume(const ScanOptions& options) {
     note(
         "undershelf: {} holds no volume that this version reads (FAT12, FAT16, FAT32, exFAT, NTFS, HFS+){}\n",
         options.source_path,
-        options.reach == "traces"
+        options.reach != "volumes"
             ? fmt::format(", at any sector. See `undershelf inspect {}` for what is there.",
                           options.source_path)
             : fmt::format(
@@ -129,9 +129,11 @@ int run(const std::vector<std::string>& arguments) {
     options.add_options()("shelf", po::value<std::string>(),
                           "the shelf to write (default: the source's name with .shelf, here)")(
         "reach", po::value<std::string>()->default_value("volumes"),
-        "how far: volumes (seconds), or traces (a sweep over the whole source, for volumes that no map leads "
-        "to)")("unreadable", po::value<std::string>()->default_value(""),
-               "CSV of `offset,length`: ranges to treat as unreadable")(
+        "how far: volumes (seconds), traces (and a sweep over the whole source, for volumes that no map "
+        "leads "
+        "to), or content (and lost contents read to their end)")(
+        "unreadable", po::value<std::string>()->default_value(""),
+        "CSV of `offset,length`: ranges to treat as unreadable")(
         "volume-at", po::value<std::vector<std::string>>()->composing(),
         "OFFSET,SYSTEM[,CLUSTER[,DATA]]: a former volume began there, with clusters of so many bytes, the "
         "first of them at DATA; for what the sweep cannot tell")(
@@ -145,20 +147,16 @@ int run(const std::vector<std::string>& arguments) {
     // Former volumes are made of what a sweep finds.
     const auto reach =
         hints && (*given)["reach"].defaulted() ? "traces" : (*given)["reach"].as<std::string>();
-    if (reach == "content")
-        throw Error(
-            Trouble::usage,
-            "This version does not look for contents without metadata yet; the reaches are volumes and "
-            "traces.");
-    if (reach != "volumes" && reach != "traces")
-        throw Error(Trouble::usage, fmt::format("`{}` is not a reach; give volumes or traces.", reach));
+    if (reach != "volumes" && reach != "traces" && reach != "content")
+        throw Error(Trouble::usage,
+                    fmt::format("`{}` is not a reach; give volumes, traces or content.", reach));
     ScanOptions scan_options;
     scan_options.source_path = (*given)[":SOURCE"].as<std::string>();
     scan_options.shelf_path =
         given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
     scan_options.reach = reach;
-    if (hints && reach != "traces")
-        throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces.");
+    if (hints && reach == "volumes")
+        throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");
     if (given->count("volume-at")) {
         for (const auto& text : (*given)["volume-at"].as<std::vector<std::string>>())
             scan_options.told.push_back(parse_told(text));

@@ -72,7 +72,7 @@ bool looks_formatted(const Volume& v, const Counts& live) {
 /// What stood on volumes before would have to be swept for; true when there is such a one.
 bool add_format_advice(const Shelf& shelf, std::vector<std::string>& out) {
     const auto scans = shelf.scans();
-    if (shelf.has_scanned("traces") || scans.empty()) return false;
+    if (shelf.has_swept() || scans.empty()) return false;
     std::string fresh;
     const auto live = live_by_volume(shelf);
     for (const auto& v : shelf.volumes()) {

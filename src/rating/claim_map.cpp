@@ -35,6 +35,8 @@ bool Standing::later_than(const Standing& other) const {
 Verdict against(const Standing& claim, const Standing& other) {
     if (other.hold == Hold::live) return Verdict::lost;
     if (other.hold < claim.hold) return Verdict::holds;
+    // Somebody else's bytes there would have shown.
+    if (other.hold == Hold::verified && claim.hold != Hold::verified) return Verdict::lost;
     if (claim.hold == Hold::doubted && other.hold != Hold::doubted) return Verdict::lost;
     if (claim.hold == Hold::guessed && other.hold != Hold::guessed) {
         const bool older_record = other.hold == Hold::recorded && claim.later_than(other);

@@ -23,6 +23,7 @@ enum class Hold : std::uint8_t {
     guessed,   ///< by a layout that is assumed
     recorded,  ///< by metadata that says so
     proven,    ///< by metadata that says so, and what stands there fits it
+    verified,  ///< by a content that was read to its end and holds
     live,      ///< has them now
 };
 

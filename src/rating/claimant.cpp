@@ -15,8 +15,10 @@ Life life_of(const VolumeTraits& traits, bool deleted_before) {
 
 void append_claims(const Claimant& c, const VolumeTraits& traits, std::vector<Claim>& out) {
     Standing standing{Hold::recorded, traits.date_resolution, c.rank, life_of(traits, c.deleted_before)};
+    if (c.verified) standing.hold = Hold::verified;
     if (c.origin == Origin::live) standing.hold = Hold::live;
-    std::uint64_t recorded = c.origin == Origin::live ? ~0ull : recorded_bytes(c.layout, traits);
+    std::uint64_t recorded =
+        c.origin == Origin::live || c.verified ? ~0ull : recorded_bytes(c.layout, traits);
     bool start = c.origin != Origin::live;
     for (const auto& range : c.ranges) {
         const ByteRange first{range.offset, std::min(range.length, recorded)};

@@ -29,6 +29,7 @@ struct Claimant {
     Origin origin = Origin::live;
     Layout layout = Layout::none;
     bool is_dir = false;
+    bool verified = false;         ///< its content holds to its end
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
     bool deleted_before = false;   ///< of a former volume, and deleted while that was there
     std::string ext;

@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/text.hpp"
+#include "content/format.hpp"
 
 namespace undershelf {
 
@@ -167,6 +168,13 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return with_text("Its content was checked to its end", e);
         case Fact::content_fails:
             return fmt::format("From byte {} on {}.", e.a, e.text);
+        case Fact::checked_whole:
+            return fmt::format(
+                "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
+                e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
+        case Fact::checked_broken:
+            return fmt::format("Read to its end, it holds up to byte {} and not beyond: {}.", grouped(e.a),
+                               e.text);
         case Fact::text_throughout:
             return "It is a text, and every byte looked at is one of a text.";
         case Fact::empty_slot:

@@ -29,6 +29,9 @@ constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
 
 constexpr double likely_from = 0.80;
+// What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
+constexpr double strong_pass = 0.999, fair_pass = 0.99;
+constexpr double strong_fail = 0.01, fair_fail = 0.05;
 constexpr double gone_below = 0.02;
 
 bool is_rating_fact(Fact f) {
@@ -126,6 +129,7 @@ Rating Rater::rate(Subject& s) {
         if (s.origin != Origin::live) {
             weigh_claims(s, b);
             weigh_content(s, b);
+            weigh_check(s, b);
         }
     }
     const RangeSet lost(std::move(b.lost));
@@ -136,8 +140,30 @@ Rating Rater::rate(Subject& s) {
     // A wrong guess at the layout still has the start right, and often more.
     r.left *= (0.5 + 0.5 * b.layout) * b.left_factor;
     r.chance = lost.empty() && !b.not_copied ? b.layout * b.own : 0;
-    r.grade = grade_of(s, r.chance, r.left, !lost.empty(), false);
+    const bool verified = s.origin != Origin::live && s.passed() && contested.empty() && !b.not_copied;
+    r.grade = grade_of(s, r.chance, r.left, !lost.empty(), verified);
     return r;
+}
+
+/// What stands in the shelf of a check gets its effect. A pass settles both factors: a wrong layout, or a
+/// byte that somebody wrote over, would have shown.
+void Rater::weigh_check(Subject& s, Balance& b) {
+    if (!s.check) return;
+    for (auto& e : s.evidence) {
+        if (e.fact == Fact::checked_whole && s.passed()) {
+            const auto trust = s.check->strength == Strength::strong ? strong_pass : fair_pass;
+            Balance::multiply(b.layout, e, 1 / std::max(b.layout, 1e-9));
+            if (b.own < trust) Balance::multiply(b.own, e, trust / std::max(b.own, 1e-9));
+        }
+        if (e.fact == Fact::checked_broken) {
+            Balance::multiply(b.layout, e, s.check->strength == Strength::strong ? strong_fail : fair_fail);
+            const auto holds =
+                static_cast<double>(std::min(s.check->holds_to, s.size)) / static_cast<double>(s.size);
+            // What stands behind the failure may be its own all the same.
+            e.left = static_cast<float>(-0.5 * (1 - holds));
+            b.left_factor *= 0.5 + 0.5 * holds;
+        }
+    }
 }
 
 void Rater::weigh_metadata(Subject& s, Balance& b) const {
@@ -280,7 +306,11 @@ void Rater::weigh_claims(Subject& s, Balance& b) {
     std::map<std::pair<bool, std::int64_t>, std::uint64_t> others;
     const auto traits = traits_of(s);
     const auto recorded = recorded_bytes(s.layout, traits);
-    const auto guessed = has_fact(s.evidence, Fact::steps_over_lost) ? Hold::doubted : Hold::guessed;
+    const bool passed = s.passed();
+    const auto guessed = passed                                        ? Hold::verified
+                         : has_fact(s.evidence, Fact::steps_over_lost) ? Hold::doubted
+                                                                       : Hold::guessed;
+    const auto by_record = passed ? Hold::verified : Hold::recorded;
     const auto ask = [&](const ByteRange& source, const ByteRange& file, Hold hold) {
         const Standing standing{hold, traits.date_resolution, s.rank,
                                 life_of(traits, has_fact(s.evidence, Fact::deleted_before))};
@@ -291,11 +321,11 @@ void Rater::weigh_claims(Subject& s, Balance& b) {
     };
     for_each_source_range(s.pieces, [&](const ByteRange& source, const ByteRange& file) {
         if (source.length != file.length) {  // packed, which is recorded or none
-            ask(source, file, Hold::recorded);
+            ask(source, file, by_record);
             return;
         }
         const auto n = file.offset < recorded ? std::min(file.length, recorded - file.offset) : 0;
-        if (n > 0) ask({source.offset, n}, {file.offset, n}, Hold::recorded);
+        if (n > 0) ask({source.offset, n}, {file.offset, n}, by_record);
         if (n < file.length)
             ask({source.offset + n, file.length - n}, {file.offset + n, file.length - n}, guessed);
     });

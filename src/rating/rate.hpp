@@ -6,6 +6,7 @@
 #include <unordered_map>
 #include <vector>
 
+#include "content/format.hpp"
 #include "rating/claimant.hpp"
 #include "rating/content_check.hpp"
 #include "rating/later_use.hpp"
@@ -20,6 +21,13 @@ struct Rating {
     double left = 0;    ///< expected share of the original bytes that is still there
     Grade grade = Grade::none;
     bool operator==(const Rating&) const = default;
+};
+
+/// What a check of a content to its end came to.
+struct CheckedContent {
+    Strength strength = Strength::none;
+    bool complete = false;
+    std::uint64_t holds_to = 0;  ///< bytes
 };
 
 /// What of an entry the rating looks at.
@@ -38,6 +46,11 @@ struct Subject {
     std::int64_t deleted = unknown_rank;  ///< ticks
     std::vector<Piece> pieces;
     std::vector<Evidence> evidence;
+    std::optional<CheckedContent> check;
+    /// It ends whole where its size says, by a check that says more than where it ends.
+    bool passed() const {
+        return check && check->complete && check->strength >= Strength::fair && check->holds_to == size;
+    }
 };
 
 /// The rank of an entry's claims: live, or the ticks of its last writing, or, on volumes that number their
@@ -74,6 +87,7 @@ class Rater {
     void weigh_claims(Subject& s, Balance& b);
     void weigh_unreadable(Subject& s, Balance& b) const;
     void weigh_content(Subject& s, Balance& b);
+    static void weigh_check(Subject& s, Balance& b);
     static void weigh_fact(Evidence& e, Balance& b);
     static void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
     static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);

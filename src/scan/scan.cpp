@@ -7,6 +7,7 @@
 
 #include "layout/find_volumes.hpp"
 #include "scan/bins.hpp"
+#include "scan/check_contents.hpp"
 #include "scan/file_systems.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/refresh.hpp"
@@ -159,6 +160,10 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
     return true;
 }
 
+bool sweeps(const std::string& reach) {
+    return reach == "traces" || reach == "content";
+}
+
 /// How long reading all of the source would take, by a few MiB of it; no more than half a second is spent on
 /// that.
 std::optional<double> time_to_read(const Source& source) {
@@ -188,7 +193,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     read_volumes(source, volumes, options.read, shelf, progress);
     bool all = !progress.stopped();
     // What was swept once is swept where it can be read only now, however far this scan is to go.
-    if (all && (options.reach == "traces" || (refresh.needed() && shelf.view().has_scanned("traces"))))
+    if (all && (sweeps(options.reach) || (refresh.needed() && shelf.view().has_swept())))
         all = sweep_for_volumes(source, options, hints, refresh.gained(), volumes, shelf, progress);
     shelf.set_unreadable(source);
     shelf.commit();
@@ -196,6 +201,12 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     shelf.commit();
     rate_entries(source, shelf.view().volumes(), shelf, progress);
     if (!progress.stopped()) find_same_content(source, shelf, progress);
+    if (!progress.stopped() && options.reach == "content") {
+        Selection lost;
+        lost.lost = true;
+        check_files(source, shelf, lost, false, progress);
+        rate_entries(source, shelf.view().volumes(), shelf, progress);
+    }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
     if (!result.interrupted && options.reach == "volumes") {
@@ -224,7 +235,8 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         shelf.commit();
         check_same_source(options, *source, shelf);
         const auto view = shelf.view();
-        result.was_complete = view.has_scanned(options.reach) || view.has_scanned("traces");
+        result.was_complete = view.has_scanned(options.reach) || view.has_scanned("content") ||
+                              (options.reach == "volumes" && view.has_swept());
     }
     if (!fresh) {
         for (const auto& r : layout.volumes) shelf.set_grid_start(r.volume);

@@ -14,7 +14,7 @@ struct ScanOptions {
     std::string unreadable_list;  ///< path of a CSV, or empty
     ReadOptions read;
     /// `volumes`: what stands where maps, usual places and copies say; `traces`: and what a sweep over the
-    /// whole source finds.
+    /// whole source finds; `content`: and lost contents are read to their end.
     std::string reach = "volumes";
     std::vector<Told> told = {};    ///< volumes that somebody says are there
     std::vector<int> without = {};  ///< numbers of former volumes that are none

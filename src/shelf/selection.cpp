@@ -117,6 +117,8 @@ const std::map<std::string, std::string>& sort_expressions() {
                                                         {"grade", "e.grade"},
                                                         {"chance", "e.chance"},
                                                         {"left", "e.share_left"},
+                                                        {"format", "e.format"},
+                                                        {"holds-to", "e.holds_to"},
                                                         {"created", "e.created"},
                                                         {"modified", "e.modified"},
                                                         {"accessed", "e.accessed"},
@@ -153,6 +155,9 @@ SqlClause where_clause(const Selection& s) {
     if (!exts.empty()) out.add("e.is_dir = 0");
     out.one_of("e.kind", s.kinds, "kind");
     if (!s.kinds.empty()) out.add("e.is_dir = 0");
+    out.any("e.format = ?", s.contents, "content");
+    out.one_of("coalesce(e.checked, 0)", s.checked, "checked");
+    if (!s.checked.empty()) out.add("e.is_dir = 0");
     out.one_of("e.origin", s.origins, "origin");
     add_grades(out, s);
     out.one_of("e.volume", s.volumes, "volume");

@@ -6,7 +6,7 @@
 #include <variant>
 #include <vector>
 
-#include "content/kinds.hpp"
+#include "content/format.hpp"
 #include "volume/model.hpp"
 
 namespace undershelf {
@@ -38,6 +38,8 @@ struct Selection {
     std::optional<Between<std::int64_t>> deleted;
     bool lost = false;  ///< deleted, former, unnamed, and live ones in a bin
     bool no_live = false;
+    std::vector<std::string> contents;  ///< words of what contents show: jpeg, docx
+    std::vector<Strength> checked;      ///< how strongly they could be checked; none: not at all
     bool marked = false;
     bool unread = false;                  ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;             ///< leave out what a live file already holds, byte for byte

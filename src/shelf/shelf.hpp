@@ -85,6 +85,8 @@ class Shelf {
     std::optional<ScanRecord> last_scan() const;
     /// Has a scan of this reach been finished?
     bool has_scanned(const std::string& reach) const;
+    /// Has the whole source been swept?
+    bool has_swept() const { return has_scanned("traces") || has_scanned("content"); }
     std::string setting(const std::string& name) const;
     std::vector<std::string> diagnostics() const;
     /// What could not be read, what was not copied yet among it.

@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "base/progress.hpp"
+#include "content/format.hpp"
 #include "shelf/shelf.hpp"
 #include "source/samples.hpp"
 #include "volume/relayout.hpp"
@@ -136,6 +137,8 @@ class ShelfWriter {
 
     /// An entry stands in a system's bin; where it was before, and when it was put there.
     void set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted);
+    /// What a check of an entry's content to its end came to; nothing when nobody reads its format.
+    void set_check(std::int64_t entry, const std::optional<Check>& check);
     /// Entries of one content; `live` tells for each whether it is a live one.
     void add_same_content(const std::vector<std::pair<std::int64_t, bool>>& group);
     void clear_same_content();

@@ -91,4 +91,37 @@ void ShelfWriter::lay_anew(int volume, const std::vector<std::pair<EntryKey, Rel
     }
 }
 
+void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& check) {
+    SQLite::Statement q(*db_, "SELECT evidence FROM entries WHERE id = ?");
+    q.bind(1, entry);
+    if (!q.executeStep()) return;
+    auto evidence = unpack_evidence(blob_in(q, 0));
+    std::erase_if(evidence, [](const Evidence& e) {
+        return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken;
+    });
+    if (check && check->finished)
+        evidence.push_back({check->complete ? Fact::checked_whole : Fact::checked_broken, check->holds_to,
+                            static_cast<std::uint64_t>(check->strength),
+                            check->complete ? std::string(check->format) : check->why});
+    const auto packed = pack_evidence(evidence);
+    SQLite::Statement u(
+        *db_,
+        "UPDATE entries SET format = ?, checked = ?, complete = ?, holds_to = ?, proven_to = ?, evidence = ? "
+        "WHERE id = ?");
+    if (check) {
+        u.bind(1, std::string(check->format));
+        // A check that was not finished says what stands there, and no more.
+        if (check->finished) {
+            u.bind(2, static_cast<int>(check->strength));
+            u.bind(3, check->complete ? 1 : 0);
+            u.bind(4, static_cast<std::int64_t>(check->holds_to));
+            u.bind(5, static_cast<std::int64_t>(check->proven_to));
+        }
+    }
+    bind_blob(u, 6, packed);
+    u.bind(7, entry);
+    u.exec();
+    tick();
+}
+
 }  // namespace undershelf

@@ -35,9 +35,11 @@ void fill_common(Row& row, SQLite::Statement& q) {
 
 void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& visit,
                                     const Progress& progress) {
-    SQLite::Statement q(*db_, fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence "
-                                          "FROM contents c JOIN entries e ON e.id = c.entry",
-                                          common_columns));
+    SQLite::Statement q(*db_,
+                        fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence, "
+                                    "coalesce(e.complete, 0) AND e.checked >= 2 AND e.holds_to = e.size "
+                                    "FROM contents c JOIN entries e ON e.id = c.entry",
+                                    common_columns));
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
         if (row % 4096 == 0 && progress.stopped()) return;
         Claimant c;
@@ -46,6 +48,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
         c.is_dir = q.getColumn(i).getInt() != 0;
         c.written = std::max(ticks_in(q, i + 1), ticks_in(q, i + 2));
         c.ranges = unpack_ranges(blob_in(q, i + 3));
+        c.verified = q.getColumn(i + 5).getInt() != 0;
         if (c.origin == Origin::former || (c.layout == Layout::assumed && c.origin != Origin::live)) {
             const auto evidence = unpack_evidence(blob_in(q, i + 4));
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
@@ -69,7 +72,8 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
     // Live files of a source that reads well keep the rating they were added with.
     SQLite::Statement q(
         *db_, fmt::format("SELECT {}, e.size, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
-                          "e.name_certainty, e.deleted FROM entries e LEFT JOIN contents c ON c.entry = e.id "
+                          "e.name_certainty, e.deleted, e.checked, e.complete, e.holds_to FROM entries e "
+                          "LEFT JOIN contents c ON c.entry = e.id "
                           "WHERE e.is_dir = 0{} ORDER BY e.id",
                           common_columns,
                           unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
@@ -85,6 +89,10 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
                           static_cast<Grade>(q.getColumn(i + 3).getInt())};
         s.ext_made_up = q.getColumn(i + 6).getInt() == static_cast<int>(NameCertainty::made_up);
         s.deleted = ticks_in(q, i + 7);
+        if (!q.getColumn(i + 8).isNull())
+            s.check = CheckedContent{static_cast<Strength>(q.getColumn(i + 8).getInt()),
+                                     q.getColumn(i + 9).getInt() != 0,
+                                     static_cast<std::uint64_t>(q.getColumn(i + 10).getInt64())};
         const auto before = s.evidence;
         const auto rating = rate(s);
         if (!rating) return;

@@ -149,6 +149,8 @@ enum class Fact : std::uint16_t {
     former_chain,        ///< the chain stands in what is left of a former volume's FAT
     deleted_before,      ///< of a former volume, and deleted before that volume was given up
     not_copied,          ///< a: bytes that stand where the source of an image was not asked yet
+    checked_whole,       ///< a: where its structure ends, b: how strongly that was checked, text: its format
+    checked_broken,      ///< a: up to where it holds, b: as above, text: what is wrong there
 };
 
 struct Evidence {

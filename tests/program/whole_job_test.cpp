@@ -235,7 +235,7 @@ TEST_F(WholeJob, AnswersBadInputWithSentences) {
     for (const auto& c : std::vector<Case>{{{"scan", "empty.img"}, 3, "empty"},
                                            {{"scan", "text.img", "--shelf", "a.shelf"}, 1, "no volume"},
                                            {{"scan", "cut.img"}, 1, "--shelf cut.shelf --reach traces"},
-                                           {{"scan", "cut.img", "--reach", "content"}, 2, "reaches are"},
+                                           {{"scan", "cut.img", "--reach", "everything"}, 2, "is not a reach"},
                                            {{"scan", "missing.img"}, 3, "missing.img"},
                                            {{"scan", "-"}, 3, "Standard input"},
                                            {{"scan", "."}, 3, "folder"},

@@ -1,0 +1,59 @@
+#include <fmt/format.h>
+
+#include "cli/command.hpp"
+#include "cli/output.hpp"
+#include "cli/progress_line.hpp"
+#include "scan/check_contents.hpp"
+
+namespace undershelf::cli {
+
+namespace {
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("again", "also what was checked before")(
+        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    options.add(selection_options());
+    const auto given = parse(check_command(), options, {"SHELF"}, arguments);
+    if (!given) return done;
+    CheckOptions check;
+    check.shelf_path = (*given)[":SHELF"].as<std::string>();
+    check.source_path = (*given)["source"].as<std::string>();
+    check.selection = selection_from(*given);
+    check.again = given->count("again") > 0;
+    // A live file is what its driver reads: it is checked only when somebody asks for it.
+    if (check.selection.selects_all()) check.selection.lost = true;
+    CheckResult r;
+    {
+        ProgressLine progress(true);
+        r = check_contents(check, progress);
+    }
+    print("checked {}, {}: {} whole, {} not\n", counted(r.whole + r.broken, "file", "files"),
+          human_size(r.bytes), grouped(r.whole), grouped(r.broken));
+    if (r.unknown) print("{} of formats that are not checked\n", counted(r.unknown, "file is", "files are"));
+    if (r.unfinished) print("{} would take more than a check may\n", counted(r.unfinished, "file", "files"));
+    if (r.before)
+        print("{} checked before; --again checks them once more\n",
+              counted(r.before, "file was", "files were"));
+    flush_out();
+    if (r.interrupted) {
+        note("undershelf: interrupted. What was checked is in {}; the same command goes on from there.\n",
+             check.shelf_path);
+        return interrupted;
+    }
+    if (r.broken)
+        print(
+            "next: undershelf list {0} --checked strong,fair,weak --sort holds-to, undershelf show {0} ID\n",
+            check.shelf_path);
+    else
+        print("next: undershelf list {} --grade verified\n", check.shelf_path);
+    return done;
+}
+
+}  // namespace
+
+Command check_command() {
+    return {"check", "SHELF [selection]", "read lost contents to their end: which of them hold?", run, true};
+}
+
+}  // namespace undershelf::cli

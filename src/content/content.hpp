@@ -1,0 +1,52 @@
+#pragma once
+// A file's content as format readers see it: bytes by offset, some of which may be missing; never a volume or
+// a source.
+
+#include "base/bytes.hpp"
+
+namespace undershelf {
+
+class Content {
+  public:
+    virtual ~Content() = default;
+    /// Bytes, missing ones among them.
+    virtual std::uint64_t size() const = 0;
+    /// Fills `out` from `offset` up to the first missing byte, or the end. Returns how many bytes that were.
+    virtual std::size_t read(std::uint64_t offset, MutableBytes out) = 0;
+};
+
+/// Reads a content from front to back through a small buffer.
+class Cursor {
+  public:
+    /// The most that can be asked for at a time.
+    static constexpr std::size_t window = 64 << 10;
+
+    explicit Cursor(Content& content, std::uint64_t at = 0) : content_(content), at_(at) {}
+
+    std::uint64_t at() const { return at_; }
+    void go_to(std::uint64_t at) { at_ = at; }
+    /// The next `count` bytes without going on; fewer where the content ends, or a byte is missing. Good
+    /// until the next call.
+    Bytes peek(std::size_t count);
+    /// The same, going on behind what it returns.
+    Bytes take(std::size_t count) {
+        const auto out = peek(count);
+        at_ += out.size();
+        return out;
+    }
+    /// A structure at the cursor, behind which it goes on; nothing when it is not there as a whole.
+    template <class Structure>
+    std::optional<Structure> take_structure() {
+        const auto out = load<Structure>(peek(sizeof(Structure)));
+        if (out) at_ += sizeof(Structure);
+        return out;
+    }
+
+  private:
+    Content& content_;
+    std::uint64_t at_;
+    std::uint64_t buffer_at_ = 0;
+    ByteVector buffer_;
+};
+
+}  // namespace undershelf

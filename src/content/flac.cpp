@@ -1,0 +1,95 @@
+// FLAC (RFC 9639): metadata blocks, then frames, each with a CRC-8 over its head and a CRC-16 over all of it;
+// the stream's head says how many samples there are. libFLAC decodes, in memory bounded by the format's
+// largest frame.
+
+#include <FLAC/stream_decoder.h>
+
+#include <memory>
+#include <new>
+
+#include "content/readers.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using namespace std::string_view_literals;
+
+/// What the decoder's callbacks work on.
+struct Job {
+    Content& content;
+    std::uint64_t at = 0;
+    std::uint64_t samples = 0;
+    bool broken = false;
+};
+
+class Flac final : public FormatReader {
+  public:
+    double recognise(Bytes first) const override {
+        return begins_with(first, "fLaC"sv) && first.size() > 4 && (first[4] & 0x7F) == 0 ? 1 : 0;
+    }
+
+    Check check(Content& content, const CheckLimits&) const override {
+        Check out;
+        out.format = "flac";
+        out.strength = Strength::strong;
+        const std::unique_ptr<FLAC__StreamDecoder, decltype(&FLAC__stream_decoder_delete)> decoder(
+            FLAC__stream_decoder_new(), FLAC__stream_decoder_delete);
+        if (!decoder) throw std::bad_alloc();
+        Job job{content};
+        FLAC__stream_decoder_set_md5_checking(decoder.get(), true);
+        if (FLAC__stream_decoder_init_stream(decoder.get(), read, nullptr, tell, nullptr, nullptr, write,
+                                             nullptr, error, &job) != FLAC__STREAM_DECODER_INIT_STATUS_OK ||
+            !FLAC__stream_decoder_process_until_end_of_metadata(decoder.get()) || job.broken)
+            return out.fails(0, "its head makes no sense");
+        std::uint64_t good = 0;
+        FLAC__stream_decoder_get_decode_position(decoder.get(), &good);
+        const auto total = FLAC__stream_decoder_get_total_samples(decoder.get());
+        while (total == 0 || job.samples < total) {
+            const auto before = job.samples;
+            const bool went_on = FLAC__stream_decoder_process_single(decoder.get());
+            if (job.broken) return out.fails(good, "a frame's checksum does not hold");
+            // Without a number of samples it is as long as it is.
+            if (!went_on || job.samples == before) {
+                if (total == 0 && good == content.size()) break;
+                return out.fails(good, "it ends before its last frame");
+            }
+            FLAC__stream_decoder_get_decode_position(decoder.get(), &good);
+            out.proven_to = good;
+        }
+        if (!FLAC__stream_decoder_finish(decoder.get()))
+            return out.fails(0, "the checksum over its samples does not hold");
+        return out.ends(good);
+    }
+
+  private:
+    static FLAC__StreamDecoderReadStatus read(const FLAC__StreamDecoder*, FLAC__byte* buffer,
+                                              std::size_t* bytes, void* data) {
+        auto& job = *static_cast<Job*>(data);
+        *bytes = job.at < job.content.size() ? job.content.read(job.at, {buffer, *bytes}) : 0;
+        job.at += *bytes;
+        return *bytes ? FLAC__STREAM_DECODER_READ_STATUS_CONTINUE
+                      : FLAC__STREAM_DECODER_READ_STATUS_END_OF_STREAM;
+    }
+    static FLAC__StreamDecoderTellStatus tell(const FLAC__StreamDecoder*, FLAC__uint64* offset, void* data) {
+        *offset = static_cast<Job*>(data)->at;
+        return FLAC__STREAM_DECODER_TELL_STATUS_OK;
+    }
+    static FLAC__StreamDecoderWriteStatus write(const FLAC__StreamDecoder*, const FLAC__Frame* frame,
+                                                const FLAC__int32* const*, void* data) {
+        static_cast<Job*>(data)->samples += frame->header.blocksize;
+        return FLAC__STREAM_DECODER_WRITE_STATUS_CONTINUE;
+    }
+    static void error(const FLAC__StreamDecoder*, FLAC__StreamDecoderErrorStatus, void* data) {
+        static_cast<Job*>(data)->broken = true;
+    }
+};
+
+}  // namespace
+
+const FormatReader& flac() {
+    static const Flac reader;
+    return reader;
+}
+
+}  // namespace undershelf::content

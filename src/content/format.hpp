@@ -1,0 +1,79 @@
+#pragma once
+// The one interface behind which every format's reader stands: is this content one of mine, where does it
+// end, does it hold to that end, and how strongly could that be checked? A new format is a file in content/
+// and a line in formats.cpp.
+
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "content/content.hpp"
+#include "content/kinds.hpp"
+
+namespace undershelf {
+
+/// How much a check that passed says of a file.
+enum class Strength : std::uint8_t {
+    none,    ///< it could not be checked
+    weak,    ///< heads, ends and lengths agree; of the middle nothing is known
+    fair,    ///< it decodes to its end without error, or every structure stands where the others say
+    strong,  ///< checksums over nearly all of its bytes
+};
+
+/// What a check came to. Everything before `holds_to` is consistent with being one file.
+struct Check {
+    std::string_view
+        format;  ///< a word of formats(): told by what stands inside, where several share a start
+    Strength strength = Strength::none;  ///< of this very file
+    bool complete = false;               ///< its structure ends at holds_to
+    bool finished = true;                ///< false where a bound on time or memory ended the check
+    std::uint64_t holds_to = 0;
+    std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
+    std::string why;  ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is
+
+    Check& fails(std::uint64_t at, std::string reason) {
+        holds_to = at;
+        complete = false;
+        why = std::move(reason);
+        return *this;
+    }
+    Check& ends(std::uint64_t at) {
+        holds_to = at;
+        complete = true;
+        return *this;
+    }
+};
+
+/// The most that one check may cost; what is larger is left unfinished.
+struct CheckLimits {
+    std::uint64_t most_output = 8ull << 30;  ///< bytes that decoders give out; they are not kept
+};
+
+class FormatReader {
+  public:
+    virtual ~FormatReader() = default;
+    /// 0 to 1: does a content that begins with these bytes (its first 4096, or all of it) have this format?
+    virtual double recognise(Bytes first) const = 0;
+    /// Reads `content` from its start to the end that its structure tells. What stands behind that end is
+    /// nobody's business here. Bytes that are missing end the check like the content's end.
+    virtual Check check(Content& content, const CheckLimits& limits) const = 0;
+};
+
+/// A format as lists name it.
+struct Format {
+    std::string_view word;  ///< `jpeg`, `docx`
+    Kind kind{};
+    std::string_view extension;  ///< the usual one
+};
+const Format* format_named(std::string_view word);
+
+/// The reader of what begins with these bytes; null when none is sure enough.
+const FormatReader* reader_of(Bytes first);
+/// Checks a content with the reader of what it begins with; nothing when there is none.
+std::optional<Check> check_content(Content& content, const CheckLimits& limits = {});
+
+std::string_view word(Strength strength);
+std::optional<Strength> strength_from_word(std::string_view text);
+
+}  // namespace undershelf

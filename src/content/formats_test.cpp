@@ -1,0 +1,193 @@
+#include <gtest/gtest.h>
+
+#include <functional>
+#include <random>
+
+#include "content/format.hpp"
+#include "support/memory_content.hpp"
+
+namespace undershelf {
+
+namespace {
+
+using test::MemoryContent;
+
+struct Case {
+    std::string format;
+    std::function<ByteVector()> make;
+    Strength strength = Strength::strong;
+    /// Of single wrong bytes, at least this share must be noticed: some fields no checksum covers.
+    double noticed = 0.97;
+};
+
+const std::vector<Case>& cases() {
+    using namespace test;
+    static const auto text = libretto(9000);
+    static const std::vector<Case> all{
+        {"png", png_file},
+        {"gif", gif_file, Strength::fair, 0.3},
+        {"gzip", [] { return gzip_file(text); }},
+        {"bzip2", [] { return bzip2_file(text); }},
+        {"xz", [] { return xz_file(text); }},
+        {"zstd", [] { return zstd_file(text); }},
+        {"zstd", [] { return zstd_file(text, false); }, Strength::fair, 0.1},
+        {"ogg", ogg_file},
+        {"flac", flac_file, Strength::strong, 0.9},
+        {"zip",
+         [] {
+             return zip_file({{"cue sheet.csv", text}, {"poster.txt", text, false}});
+         },
+         Strength::strong, 0.95},
+        {"zip",
+         [] {
+             return zip_file({{"cue sheet.csv", text, true, true}, {"act 2.csv", text, true, true}});
+         },
+         Strength::strong, 0.95},
+        {"docx",
+         [] {
+             return zip_file({{"[Content_Types].xml", text}, {"word/document.xml", text}});
+         },
+         Strength::strong, 0.95},
+        {"odt",
+         [] {
+             const std::string type = "application/vnd.oasis.opendocument.text";
+             return zip_file({{"content.xml", text}, {"mimetype", {type.begin(), type.end()}}});
+         },
+         Strength::strong, 0.95},
+        {"jar",
+         [] {
+             return zip_file({{"META-INF/MANIFEST.MF", text}});
+         },
+         Strength::strong, 0.95},
+    };
+    return all;
+}
+
+Check checked(ByteVector bytes) {
+    MemoryContent content(std::move(bytes));
+    return check_content(content).value_or(Check());
+}
+
+ByteVector with_behind(ByteVector bytes, std::size_t more) {
+    std::mt19937 random(9);
+    for (std::size_t i = 0; i < more; ++i) bytes.push_back(static_cast<std::uint8_t>(random()));
+    return bytes;
+}
+
+}  // namespace
+
+TEST(Formats, AWholeFileHoldsToItsEnd) {
+    for (const auto& c : cases()) {
+        const auto bytes = c.make();
+        const auto check = checked(bytes);
+        EXPECT_EQ(check.format, c.format) << check.why;
+        EXPECT_TRUE(check.complete) << c.format << ": " << check.why;
+        EXPECT_EQ(check.holds_to, bytes.size()) << c.format;
+        EXPECT_EQ(check.strength, c.strength) << c.format;
+        EXPECT_GE(check.proven_to, c.strength == Strength::strong ? bytes.size() / 2 : 0) << c.format;
+        ASSERT_NE(format_named(c.format), nullptr) << c.format;
+    }
+}
+
+TEST(Formats, TheEndIsToldWhateverStandsBehindIt) {
+    for (const auto& c : cases()) {
+        const auto bytes = c.make();
+        for (const std::size_t more : {1, 100, 5000}) {
+            const auto check = checked(with_behind(bytes, more));
+            EXPECT_TRUE(check.complete) << c.format << ": " << check.why;
+            EXPECT_EQ(check.holds_to, bytes.size()) << c.format;
+        }
+        auto zeros = bytes;
+        zeros.resize(bytes.size() + 4096);
+        EXPECT_EQ(checked(zeros).holds_to, bytes.size()) << c.format;
+    }
+}
+
+TEST(Formats, WhatIsCutIsNotWhole) {
+    for (const auto& c : cases()) {
+        const auto bytes = c.make();
+        for (std::size_t length = 16; length < bytes.size(); length += 1 + bytes.size() / 150) {
+            const auto check = checked({bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(length)});
+            EXPECT_FALSE(check.complete) << c.format << " cut at " << length;
+            EXPECT_LE(check.holds_to, length) << c.format;
+            MemoryContent missing(bytes, length);
+            EXPECT_FALSE(check_content(missing).value_or(Check()).complete)
+                << c.format << " missing from " << length;
+        }
+    }
+}
+
+TEST(Formats, WrongBytesAreNoticed) {
+    for (const auto& c : cases()) {
+        const auto bytes = c.make();
+        std::size_t noticed = 0, tried = 0;
+        for (std::size_t at = 0; at < bytes.size(); at += 1 + bytes.size() / 400) {
+            auto wrong = bytes;
+            wrong[at] ^= 0x10;
+            const auto check = checked(wrong);
+            ++tried;
+            noticed += !check.complete || check.holds_to != bytes.size() || check.format != c.format;
+            EXPECT_TRUE(check.complete || check.holds_to <= at + 65536) << c.format << " at " << at;
+        }
+        EXPECT_GE(noticed, c.noticed * static_cast<double>(tried)) << c.format << " of " << tried;
+    }
+}
+
+TEST(Formats, AnotherFilesBlockIsNoticed) {
+    const auto other = test::libretto(512);
+    for (const auto& c : cases()) {
+        const auto bytes = c.make();
+        if (bytes.size() < 2048) continue;
+        for (std::size_t at = 512; at + 512 <= bytes.size(); at += 512) {
+            auto wrong = bytes;
+            std::copy(other.begin(), other.end(), wrong.begin() + static_cast<std::ptrdiff_t>(at));
+            EXPECT_FALSE(checked(wrong).complete) << c.format << " at " << at;
+        }
+    }
+}
+
+TEST(Formats, NothingIsMadeOfNoise) {
+    std::mt19937 random(2);
+    for (int i = 0; i < 300; ++i) {
+        ByteVector noise(1 + random() % 3000);
+        for (auto& b : noise) b = static_cast<std::uint8_t>(random());
+        EXPECT_FALSE(checked(noise).complete);
+        // Behind the start of a sound file.
+        const auto& c = cases()[static_cast<std::size_t>(i) % cases().size()];
+        auto spliced = c.make();
+        spliced.resize(std::min<std::size_t>(spliced.size(), 8 + random() % 64));
+        spliced.insert(spliced.end(), noise.begin(), noise.end());
+        EXPECT_FALSE(checked(spliced).complete) << c.format;
+    }
+    MemoryContent empty({});
+    EXPECT_FALSE(check_content(empty));
+}
+
+TEST(Formats, WhatYieldsTooMuchIsLeftUnfinished) {
+    const CheckLimits limits{.most_output = 1 << 20};
+    const ByteVector zeros(8 << 20);
+    for (const auto& bomb : {test::gzip_file(zeros), test::bzip2_file(zeros), test::xz_file(zeros),
+                             test::zstd_file(zeros), test::zip_file({{"bomb", zeros}})}) {
+        MemoryContent content(bomb);
+        const auto check = check_content(content, limits);
+        ASSERT_TRUE(check);
+        EXPECT_FALSE(check->finished) << check->format;
+        EXPECT_FALSE(check->complete) << check->format;
+    }
+}
+
+TEST(Formats, AFileInSeveralPartsGoesOn) {
+    const auto text = test::libretto(3000);
+    for (const auto& one :
+         {test::gzip_file(text), test::bzip2_file(text), test::xz_file(text), test::zstd_file(text)}) {
+        auto two = one;
+        two.insert(two.end(), one.begin(), one.end());
+        const auto check = checked(two);
+        EXPECT_TRUE(check.complete) << check.format;
+        EXPECT_EQ(check.holds_to, two.size()) << check.format;
+    }
+    // Without a checksum an xz stream proves nothing.
+    EXPECT_EQ(checked(test::xz_file(text, false)).strength, Strength::fair);
+}
+
+}  // namespace undershelf

@@ -1,0 +1,54 @@
+// gzip (RFC 1952): members one behind the other, each a deflate stream with the CRC-32 and length of what it
+// yields.
+
+#include <zlib.h>
+
+#include "content/inflate.hpp"
+#include "content/readers.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using namespace std::string_view_literals;
+
+class Gzip final : public FormatReader {
+  public:
+    double recognise(Bytes first) const override {
+        // Reserved flags are zero.
+        return begins_with(first, "\x1f\x8b\x08"sv) && first.size() > 3 && (first[3] & 0xE0) == 0 ? 0.95 : 0;
+    }
+
+    Check check(Content& content, const CheckLimits& limits) const override {
+        Check out;
+        out.format = "gzip";
+        out.strength = Strength::strong;
+        Cursor at(content);
+        auto output = limits.most_output;
+        do {
+            const auto start = at.at();
+            const auto r = inflate_at(at, Wrapping::gzip, output, nullptr);
+            if (r.end == InflateEnd::too_much) {
+                out.finished = false;
+                return out.fails(at.at(), "it yields more than is looked at");
+            }
+            // A wrong byte may show only in the sum at the end of the member.
+            if (r.end == InflateEnd::wrong_sum) return out.fails(start, "its checksum does not hold");
+            if (r.end == InflateEnd::broken)
+                return out.fails(r.input_end, "its compressed data make no sense");
+            if (r.end == InflateEnd::cut) return out.fails(r.input_end, "its compressed data end early");
+            output -= r.output;
+            out.proven_to = at.at();
+        } while (recognise(at.peek(16)) > 0);
+        return out.ends(at.at());
+    }
+};
+
+}  // namespace
+
+const FormatReader& gzip() {
+    static const Gzip reader;
+    return reader;
+}
+
+}  // namespace undershelf::content

@@ -1,0 +1,83 @@
+// xz (its format, version 1.2): streams of blocks, each with the check that the stream's head names, an index
+// of them, and an end; between streams zeros in fours.
+
+#include <lzma.h>
+
+#include <new>
+
+#include "content/readers.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using namespace std::string_view_literals;
+constexpr auto magic =
+    "\xfd"
+    "7zXZ\0"sv;
+constexpr std::uint64_t most_memory = 256 << 20;  ///< dictionaries of honest files are far smaller
+
+class Stream {
+  public:
+    Stream() {
+        if (lzma_stream_decoder(&z, most_memory, 0) != LZMA_OK) throw std::bad_alloc();
+    }
+    ~Stream() { lzma_end(&z); }
+    Stream(const Stream&) = delete;
+    Stream& operator=(const Stream&) = delete;
+    lzma_stream z = LZMA_STREAM_INIT;
+};
+
+class Xz final : public FormatReader {
+  public:
+    double recognise(Bytes first) const override { return begins_with(first, magic) ? 1 : 0; }
+
+    Check check(Content& content, const CheckLimits& limits) const override {
+        Check out;
+        out.format = "xz";
+        out.strength = Strength::strong;
+        Cursor at(content);
+        ByteVector room(64 << 10);
+        std::uint64_t output = 0;
+        for (;;) {
+            const auto start = at.at();
+            Stream stream;
+            auto& z = stream.z;
+            for (auto result = LZMA_OK; result != LZMA_STREAM_END;) {
+                const auto input = at.peek(Cursor::window);
+                z.next_in = input.data();
+                z.avail_in = input.size();
+                z.next_out = room.data();
+                z.avail_out = room.size();
+                result = lzma_code(&z, LZMA_RUN);
+                at.go_to(at.at() + input.size() - z.avail_in);
+                output += room.size() - z.avail_out;
+                if (result == LZMA_MEM_ERROR) throw std::bad_alloc();
+                if (result == LZMA_MEMLIMIT_ERROR || output > limits.most_output) {
+                    out.finished = false;
+                    return out.fails(start, "unpacking it takes more than is allowed");
+                }
+                // Wrong bytes decode to other data, which only the check at the end of a block shows.
+                if (result == LZMA_BUF_ERROR || (result == LZMA_OK && input.empty()))
+                    return out.fails(start, "its compressed data end early");
+                if (result != LZMA_OK && result != LZMA_STREAM_END)
+                    return out.fails(start,
+                                     "its compressed data make no sense, or their check does not hold");
+            }
+            if (lzma_get_check(&z) == LZMA_CHECK_NONE) out.strength = Strength::fair;
+            out.proven_to = out.strength == Strength::strong ? at.at() : 0;
+            const auto end = at.at();
+            while (begins_with(at.peek(4), "\0\0\0\0"sv)) at.take(4);
+            if (recognise(at.peek(16)) == 0) return out.ends(end);
+        }
+    }
+};
+
+}  // namespace
+
+const FormatReader& xz() {
+    static const Xz reader;
+    return reader;
+}
+
+}  // namespace undershelf::content

@@ -1,0 +1,92 @@
+// Zstandard (RFC 8878): frames one behind the other, skippable ones among them, each of blocks with their
+// lengths, and with a checksum of what they yield where the frame's head says so.
+
+#include <zstd.h>
+
+#include <memory>
+#include <new>
+
+#include "content/readers.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using namespace std::string_view_literals;
+constexpr auto magic = "\x28\xb5\x2f\xfd"sv;
+constexpr int most_window = 27;  ///< 128 MiB, as log2; what the format's tools accept without being asked
+
+bool is_skippable(Bytes first) {
+    return first.size() >= 8 && first[0] >> 4 == 5 && begins_with(first.subspan(1), "\x2a\x4d\x18"sv);
+}
+
+class Zstd final : public FormatReader {
+  public:
+    double recognise(Bytes first) const override {
+        // Of the head's descriptor one bit is reserved.
+        return begins_with(first, magic) && first.size() > 4 && !(first[4] & 8) ? 1 : 0;
+    }
+
+    Check check(Content& content, const CheckLimits& limits) const override {
+        Check out;
+        out.format = "zstd";
+        out.strength = Strength::strong;
+        Cursor at(content);
+        auto left = limits.most_output;
+        for (auto first = at.peek(16);; first = at.peek(16)) {
+            if (is_skippable(first)) {
+                const auto length = load<boost::endian::little_uint32_buf_t>(first, 4)->value();
+                if (content.size() - at.at() < 8ull + length) return out.fails(at.at(), "a frame is cut off");
+                at.go_to(at.at() + 8 + length);
+            } else if (recognise(first) > 0) {
+                if (!(first[4] & 4)) out.strength = Strength::fair;
+                if (!read_frame(at, out, left)) return out;
+            } else {
+                break;
+            }
+            if (out.strength == Strength::strong) out.proven_to = at.at();
+        }
+        return out.ends(at.at());
+    }
+
+  private:
+    static bool read_frame(Cursor& at, Check& out, std::uint64_t& left) {
+        const std::unique_ptr<ZSTD_DCtx, decltype(&ZSTD_freeDCtx)> context(ZSTD_createDCtx(), ZSTD_freeDCtx);
+        if (!context) throw std::bad_alloc();
+        ZSTD_DCtx_setParameter(context.get(), ZSTD_d_windowLogMax, most_window);
+        const auto start = at.at();
+        ByteVector room(64 << 10);
+        for (;;) {
+            const auto input = at.peek(Cursor::window);
+            ZSTD_inBuffer in{input.data(), input.size(), 0};
+            ZSTD_outBuffer room_left{room.data(), room.size(), 0};
+            const auto result = ZSTD_decompressStream(context.get(), &room_left, &in);
+            at.go_to(at.at() + in.pos);
+            if (ZSTD_isError(result)) {
+                // Some wrong bytes decode to other data and show later, or in the checksum alone.
+                out.fails(start, "its compressed data make no sense, or their checksum does not hold");
+                return false;
+            }
+            if (result == 0) return true;
+            if (room_left.pos > left) {
+                out.finished = false;
+                out.fails(at.at(), "it yields more than is looked at");
+                return false;
+            }
+            left -= room_left.pos;
+            if (input.empty() && room_left.pos == 0) {
+                out.fails(at.at(), "its compressed data end early");
+                return false;
+            }
+        }
+    }
+};
+
+}  // namespace
+
+const FormatReader& zstd() {
+    static const Zstd reader;
+    return reader;
+}
+
+}  // namespace undershelf::content

@@ -1,0 +1,125 @@
+#include "scan/check_contents.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <filesystem>
+
+#include "base/batches.hpp"
+#include "base/error.hpp"
+#include "content/format.hpp"
+#include "scan/rate_entries.hpp"
+#include "scan/source_identity.hpp"
+#include "volume/content_stream.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// An entry's pieces as a format reader sees them.
+class PiecesContent final : public Content {
+  public:
+    PiecesContent(const Source& source, std::vector<Piece> pieces, std::uint64_t size)
+        : stream_(source, std::move(pieces), size) {}
+
+    std::uint64_t size() const override { return stream_.size(); }
+    std::size_t read(std::uint64_t offset, MutableBytes out) override {
+        if (offset >= size()) return 0;
+        const auto there =
+            out.first(static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), size() - offset)));
+        const auto missing = stream_.read(offset, there);
+        return missing.empty() ? there.size() : static_cast<std::size_t>(missing.front().offset - offset);
+    }
+
+  private:
+    ContentStream stream_;
+};
+
+struct Wanted {
+    std::int64_t id = 0;
+    std::uint64_t size = 0;
+};
+
+struct Job {
+    Wanted file;
+    std::vector<Piece> pieces;
+    std::optional<Check> check;
+};
+
+std::vector<Wanted> wanted(const Shelf& shelf, const Selection& selection, bool again, CheckResult& result) {
+    std::vector<Wanted> out;
+    shelf.for_each(selection, {}, [&](const ShelfEntry& e) {
+        if (e.is_dir || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone) return true;
+        if (e.checked && !again) {
+            ++result.before;
+        } else {
+            out.push_back({e.id, e.size});
+        }
+        return true;
+    });
+    return out;
+}
+
+void count(const Job& job, CheckResult& result) {
+    ++result.files;
+    if (!job.check) {
+        ++result.unknown;
+        return;
+    }
+    result.bytes += job.file.size;
+    if (!job.check->finished) {
+        ++result.unfinished;
+    } else {
+        ++(job.check->complete ? result.whole : result.broken);
+    }
+}
+
+}  // namespace
+
+CheckResult check_files(const Source& source, ShelfWriter& shelf, const Selection& selection, bool again,
+                        Progress& progress) {
+    CheckResult result;
+    shelf.commit();
+    const auto view = shelf.view();
+    const auto files = wanted(view, selection, again, result);
+    std::uint64_t total = 0, done = 0;
+    for (const auto& f : files) total += f.size;
+    progress.stage("checking contents");
+    progress.counts_bytes();
+    std::size_t next = 0;
+    in_order<Job>(
+        [&](Job& job) {
+            if (next == files.size() || progress.stopped()) return false;
+            job.file = files[next++];
+            job.pieces = view.pieces(job.file.id);
+            return true;
+        },
+        [&](Job& job) {
+            PiecesContent content(source, std::move(job.pieces), job.file.size);
+            job.check = check_content(content);
+        },
+        [&](Job&& job) {
+            count(job, result);
+            shelf.set_check(job.file.id, job.check);
+            progress.at(done += job.file.size, total);
+        });
+    shelf.commit();
+    result.interrupted = progress.stopped();
+    return result;
+}
+
+CheckResult check_contents(const CheckOptions& options, Progress& progress) {
+    if (!std::filesystem::exists(options.shelf_path))
+        throw Error(Trouble::input,
+                    fmt::format("There is no shelf {}; make one with `undershelf scan SOURCE --shelf {}`.",
+                                options.shelf_path, options.shelf_path));
+    const auto source = open_source_of(Shelf(options.shelf_path), options.source_path);
+    ShelfWriter shelf(options.shelf_path);
+    const auto result = check_files(*source, shelf, options.selection, options.again, progress);
+    rate_entries(*source, shelf.view().volumes(), shelf, progress);
+    shelf.set_unreadable(*source);
+    shelf.commit();
+    return result;
+}
+
+}  // namespace undershelf

@@ -1,0 +1,36 @@
+#pragma once
+// Reads contents to their end with the format readers, and puts into the shelf what came of it.
+
+#include "base/progress.hpp"
+#include "shelf/writer.hpp"
+#include "source/source.hpp"
+
+namespace undershelf {
+
+struct CheckOptions {
+    std::string shelf_path;
+    std::string source_path = {};  ///< empty: where the shelf says it is
+    Selection selection = {};
+    bool again = false;  ///< also what was checked before
+};
+
+struct CheckResult {
+    bool interrupted = false;
+    std::uint64_t files = 0;       ///< that were read
+    std::uint64_t bytes = 0;       ///< of them
+    std::uint64_t whole = 0;       ///< end as they should
+    std::uint64_t broken = 0;      ///< do not hold to their end
+    std::uint64_t unfinished = 0;  ///< cost more than a check may
+    std::uint64_t unknown = 0;     ///< of formats that nobody here reads
+    std::uint64_t before = 0;      ///< had been checked before
+};
+
+/// Checks the selected files of a shelf, without rating them. Lost ones that are `gone` have nothing to read.
+CheckResult check_files(const Source& source, ShelfWriter& shelf, const Selection& selection, bool again,
+                        Progress& progress);
+
+/// All cores read; results are in the shelf as they come, so that an interrupted check goes on. Lost files
+/// that hold get their grade at the end. Throws Error.
+CheckResult check_contents(const CheckOptions& options, Progress& progress);
+
+}  // namespace undershelf

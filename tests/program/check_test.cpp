@@ -1,0 +1,147 @@
+// Contents read to their end: `check`, and what lists, ratings and scans make of it.
+
+#include <gmock/gmock.h>
+#include <gtest/gtest.h>
+
+#include <map>
+#include <nlohmann/json.hpp>
+#include <sstream>
+
+#include "support/fat_image.hpp"
+#include "support/memory_content.hpp"
+#include "support/program.hpp"
+#include "support/temporary_folder.hpp"
+
+namespace undershelf::test {
+
+namespace {
+
+using nlohmann::json;
+using ::testing::AllOf;
+using ::testing::HasSubstr;
+
+class Checking : public ::testing::Test {
+  protected:
+    Ran run(std::vector<std::string> arguments) {
+        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
+        return run_in(folder.path().string(), arguments);
+    }
+    std::map<std::string, json> rows(std::vector<std::string> more = {}) {
+        more.insert(more.begin(), {"list", "card.shelf", "--format", "jsonl"});
+        std::map<std::string, json> out;
+        std::istringstream lines(run(more).out);
+        for (std::string line; std::getline(lines, line);) {
+            auto row = json::parse(line);
+            out[row["name"]] = row;
+        }
+        return out;
+    }
+    static std::string text_of(const ByteVector& bytes) { return {bytes.begin(), bytes.end()}; }
+
+    /// Deleted files: a sound picture, a sound archive whose second half another live file has, one with a
+    /// wrong byte, a text; and a live archive that is broken.
+    void make_card() {
+        FatImage card({.clusters = 3000});
+        const auto picture = text_of(png_file());
+        const auto archive =
+            text_of(zip_file({{"act 1.txt", libretto(6000)}, {"act 2.txt", libretto(6000)}}));
+        auto wrong = archive;
+        wrong[wrong.size() / 2] ^= 1;
+        fat::Cluster at = 100;
+        const auto put = [&](const std::string& name, const std::string& content) {
+            std::vector<fat::Cluster> clusters;
+            for (std::size_t n = 0; n < content.size(); n += 512) clusters.push_back(at++);
+            return card.put(0, name, u"", clusters, content);
+        };
+        card.erase(put("POSTER  PNG", picture));
+        card.erase(put("SCRIPT  ZIP", archive));
+        card.erase(put("LEDGER  ZIP", wrong));
+        card.erase(put("LETTER  TXT", text_of(libretto(3000))));
+        put("LIVE    ZIP", wrong);
+        folder.write("card.img", card.bytes());
+        run({"scan", "card.img"});
+    }
+    TemporaryFolder folder;
+};
+
+}  // namespace
+
+TEST_F(Checking, VerifiesWhatHoldsAndSaysWhereTheRestDoesNot) {
+    make_card();
+    const auto ran = run({"check", "card.shelf"});
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    EXPECT_THAT(ran.out, AllOf(HasSubstr("checked 3 files"), HasSubstr("2 whole, 1 not"),
+                               HasSubstr("1 file is of formats that are not checked")));
+    const auto all = rows();
+    const auto& poster = all.at("_OSTER.PNG");
+    EXPECT_EQ(poster["grade"], "verified");
+    EXPECT_EQ(poster["format"], "png");
+    EXPECT_EQ(poster["checked"], "strong");
+    EXPECT_EQ(poster["complete"], true);
+    EXPECT_EQ(poster["holds_to"], poster["size"]);
+    EXPECT_GT(poster["chance"], 0.99);
+    const auto& ledger = all.at("_EDGER.ZIP");
+    EXPECT_EQ(ledger["grade"], "doubtful");
+    EXPECT_EQ(ledger["complete"], false);
+    EXPECT_LT(ledger["holds_to"], ledger["size"]);
+    EXPECT_LT(ledger["chance"], 0.05);
+    EXPECT_EQ(all.at("_ETTER.TXT")["checked"], nullptr);
+    EXPECT_EQ(all.at("LIVE.ZIP")["checked"], nullptr) << "live files are checked when asked for alone";
+    EXPECT_THAT(run({"show", "card.shelf", ledger["id"].dump()}).out,
+                AllOf(HasSubstr("it holds up to byte"), HasSubstr("the data of its member act")));
+    EXPECT_THAT(run({"show", "card.shelf", poster["id"].dump()}).out, HasSubstr("a strong check"));
+    EXPECT_EQ(rows({"--content", "png"}).size(), 1u);
+    EXPECT_EQ(rows({"--checked", "strong", "--grade", "verified"}).size(), 2u);
+    EXPECT_EQ(run({"list", "card.shelf", "--content", "cassette"}).status, 2);
+    // Nothing is left to do, until somebody asks for it.
+    EXPECT_THAT(run({"check", "card.shelf"}).out,
+                AllOf(HasSubstr("checked 0 files"), HasSubstr("3 files were checked before")));
+    EXPECT_THAT(run({"check", "card.shelf", "--again"}).out, HasSubstr("checked 3 files"));
+}
+
+TEST_F(Checking, ALiveFilesGradeDoesNotFallByIt) {
+    make_card();
+    const auto before = rows().at("LIVE.ZIP");
+    const auto ran = run({"check", "card.shelf", "--origin", "live"});
+    EXPECT_THAT(ran.out, HasSubstr("0 whole, 1 not"));
+    const auto after = rows().at("LIVE.ZIP");
+    EXPECT_EQ(after["complete"], false);
+    EXPECT_EQ(after["grade"], before["grade"]);
+    EXPECT_EQ(after["chance"], before["chance"]);
+}
+
+TEST_F(Checking, WhatWasVerifiedOwnsItsBytes) {
+    // Two deleted files whose guessed layouts meet in cluster 103: the first one's content proves that it was
+    // its.
+    FatImage card({.clusters = 3000});
+    const auto archive = text_of(zip_file({{"act 1.txt", libretto(6000), false}}));
+    std::vector<fat::Cluster> clusters;
+    for (fat::Cluster c = 100; clusters.size() * 512 < archive.size(); ++c) clusters.push_back(c);
+    card.erase(card.put(0, "SCRIPT  ZIP", u"", clusters, archive));
+    card.add(0, {.short_name = "LATER   DAT", .start = 104, .size = 2000, .date = 0x5A65, .erased = true});
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img"});
+    EXPECT_NE(rows().at("_CRIPT.ZIP")["grade"], "verified");
+    run({"check", "card.shelf"});
+    const auto all = rows();
+    EXPECT_EQ(all.at("_CRIPT.ZIP")["grade"], "verified");
+    EXPECT_EQ(all.at("_ATER.DAT")["chance"], 0);
+}
+
+TEST_F(Checking, AScanThatGoesAsFarDoesItForAllLostFiles) {
+    make_card();
+    const auto ran = run({"scan", "card.img", "--reach", "content"});
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    EXPECT_EQ(rows({"--grade", "verified"}).size(), 2u);
+    EXPECT_THAT(run({"scan", "card.img", "--reach", "traces"}).out, HasSubstr("already holds this scan"));
+}
+
+TEST_F(Checking, SaysWhatIsMissing) {
+    EXPECT_EQ(run({"check", "nothing.shelf"}).status, 3);
+    make_card();
+    std::filesystem::rename(folder.at("card.img"), folder.at("moved.img"));
+    EXPECT_EQ(run({"check", "card.shelf"}).status, 3);
+    EXPECT_EQ(run({"check", "card.shelf", "--source", "moved.img"}).status, 0);
+}
+
+}  // namespace undershelf::test

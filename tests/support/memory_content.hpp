@@ -1,0 +1,49 @@
+#pragma once
+// Contents in memory, some of whose bytes may be missing, and small files of the formats that are checked.
+
+#include <algorithm>
+#include <string>
+
+#include "content/content.hpp"
+
+namespace undershelf::test {
+
+class MemoryContent final : public Content {
+  public:
+    explicit MemoryContent(ByteVector bytes, std::uint64_t missing_from = ~0ull)
+        : bytes_(std::move(bytes)), missing_from_(missing_from) {}
+    std::uint64_t size() const override { return bytes_.size(); }
+    std::size_t read(std::uint64_t offset, MutableBytes out) override {
+        const auto end = std::min<std::uint64_t>(bytes_.size(), missing_from_);
+        if (offset >= end) return 0;
+        const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), end - offset));
+        std::copy_n(bytes_.begin() + static_cast<std::ptrdiff_t>(offset), n, out.begin());
+        return n;
+    }
+
+  private:
+    ByteVector bytes_;
+    std::uint64_t missing_from_;
+};
+
+/// Text of the theatre that shrinks a little when it is packed.
+ByteVector libretto(std::size_t length);
+
+ByteVector png_file();
+ByteVector gif_file();
+ByteVector gzip_file(const ByteVector& content);
+ByteVector bzip2_file(const ByteVector& content);
+ByteVector xz_file(const ByteVector& content, bool with_check = true);
+ByteVector zstd_file(const ByteVector& content, bool with_checksum = true);
+ByteVector ogg_file();
+ByteVector flac_file();
+
+struct ZipMember {
+    std::string name;
+    ByteVector content;
+    bool deflated = true;
+    bool sizes_follow = false;  ///< they stand behind the data
+};
+ByteVector zip_file(const std::vector<ZipMember>& members);
+
+}  // namespace undershelf::test
