@@ -3,6 +3,7 @@
 
 #include <bzlib.h>
 
+#include <algorithm>
 #include <new>
 
 #include "content/readers.hpp"

@@ -12,30 +12,19 @@ using namespace content;
 constexpr double sure_enough = 0.8;
 
 const std::vector<const FormatReader*>& readers() {
-    static const std::vector<const FormatReader*> all{&png(),  &gif(), &gzip(), &bzip2(), &xz(),
-                                                      &zstd(), &zip(), &ogg(),  &flac()};
+    static const std::vector<const FormatReader*> all{&png(), &gif(),  &gzip(), &bzip2(),  &xz(),  &zstd(),
+                                                      &zip(), &jpeg(), &tar(),  &sqlite(), &ogg(), &flac()};
     return all;
 }
 
 constexpr auto formats = std::to_array<Format>({
-    {"png", Kind::picture, "png"},
-    {"gif", Kind::picture, "gif"},
-    {"zip", Kind::archive, "zip"},
-    {"docx", Kind::document, "docx"},
-    {"xlsx", Kind::document, "xlsx"},
-    {"pptx", Kind::document, "pptx"},
-    {"odt", Kind::document, "odt"},
-    {"ods", Kind::document, "ods"},
-    {"odp", Kind::document, "odp"},
-    {"epub", Kind::document, "epub"},
-    {"jar", Kind::program, "jar"},
-    {"gzip", Kind::archive, "gz"},
-    {"bzip2", Kind::archive, "bz2"},
-    {"xz", Kind::archive, "xz"},
-    {"zstd", Kind::archive, "zst"},
-    {"ogg", Kind::audio, "ogg"},
-    {"opus", Kind::audio, "opus"},
-    {"flac", Kind::audio, "flac"},
+    {"jpeg", Kind::picture, "jpg"},   {"tar", Kind::archive, "tar"},    {"sqlite", Kind::database, "db"},
+    {"png", Kind::picture, "png"},    {"gif", Kind::picture, "gif"},    {"zip", Kind::archive, "zip"},
+    {"docx", Kind::document, "docx"}, {"xlsx", Kind::document, "xlsx"}, {"pptx", Kind::document, "pptx"},
+    {"odt", Kind::document, "odt"},   {"ods", Kind::document, "ods"},   {"odp", Kind::document, "odp"},
+    {"epub", Kind::document, "epub"}, {"jar", Kind::program, "jar"},    {"gzip", Kind::archive, "gz"},
+    {"bzip2", Kind::archive, "bz2"},  {"xz", Kind::archive, "xz"},      {"zstd", Kind::archive, "zst"},
+    {"ogg", Kind::audio, "ogg"},      {"opus", Kind::audio, "opus"},    {"flac", Kind::audio, "flac"},
 });
 
 }  // namespace

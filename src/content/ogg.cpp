@@ -1,6 +1,7 @@
 // Ogg (RFC 3533): pages with a serial number of their stream, a running number and a CRC-32 each; the last
 // page of a stream says so.
 
+#include <algorithm>
 #include <array>
 #include <map>
 

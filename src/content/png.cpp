@@ -4,6 +4,8 @@
 #include <fmt/format.h>
 #include <zlib.h>
 
+#include <algorithm>
+
 #include "content/readers.hpp"
 
 namespace undershelf::content {

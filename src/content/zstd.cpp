@@ -3,6 +3,7 @@
 
 #include <zstd.h>
 
+#include <algorithm>
 #include <memory>
 #include <new>
 

@@ -1,0 +1,144 @@
+// JPEG (ITU-T T.81): marker segments, then scans of entropy-coded data, then an end mark. libjpeg-turbo
+// decodes all of it, at an eighth of its size; a picture whose data do not fill it, or go on behind it, is
+// broken. Thumbnails stand inside segments, so that their ends are none.
+
+#include <algorithm>
+#include <csetjmp>
+#include <cstdio>
+// jpeglib.h needs stdio before it.
+#include <jerror.h>
+#include <jpeglib.h>
+
+#include <memory>
+#include <vector>
+
+#include "content/readers.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using namespace std::string_view_literals;
+
+/// Coefficients of a progressive picture are kept as a whole.
+constexpr long most_memory = 512l << 20;
+
+/// What libjpeg calls back into. Errors leave it by a long jump, over frames of C alone.
+struct Reading {
+    jpeg_source_mgr source{};  // the first members: libjpeg gives back pointers to them
+    jpeg_error_mgr errors{};
+    std::jmp_buf out;
+    Content* content = nullptr;
+    std::uint64_t next = 0;  ///< offset in the content behind what is in `buffer`
+    JOCTET buffer[64 << 10];
+    bool ended = false;
+    bool too_much = false;
+};
+
+Reading& reading_of(j_decompress_ptr c) {
+    return *reinterpret_cast<Reading*>(c->src);
+}
+Reading& reading_of(j_common_ptr c) {
+    return reading_of(reinterpret_cast<j_decompress_ptr>(c));
+}
+
+void leave(j_common_ptr c) {
+    auto& r = reading_of(c);
+    r.too_much = c->err->msg_code == JERR_OUT_OF_MEMORY || c->err->msg_code == JERR_NO_BACKING_STORE;
+    std::longjmp(r.out, 1);
+}
+
+/// Warnings are about data that no sound file has, but for these.
+void warn(j_common_ptr c, int level) {
+    if (level >= 0) return;
+    const auto code = c->err->msg_code;
+    if (code == JWRN_JFIF_MAJOR || code == JWRN_ADOBE_XFORM || code == JWRN_BOGUS_PROGRESSION) return;
+    leave(c);
+}
+
+boolean fill(j_decompress_ptr c) {
+    auto& r = reading_of(c);
+    const auto got = r.ended ? 0 : r.content->read(r.next, {r.buffer, sizeof r.buffer});
+    if (got == 0) {
+        r.ended = true;
+        std::longjmp(r.out, 1);
+    }
+    r.next += got;
+    r.source.next_input_byte = r.buffer;
+    r.source.bytes_in_buffer = got;
+    return TRUE;
+}
+
+void skip(j_decompress_ptr c, long count) {
+    auto& r = reading_of(c);
+    for (auto left = static_cast<std::size_t>(std::max(0l, count)); left > 0;) {
+        if (r.source.bytes_in_buffer == 0) fill(c);
+        const auto n = std::min(left, r.source.bytes_in_buffer);
+        r.source.next_input_byte += n;
+        r.source.bytes_in_buffer -= n;
+        left -= n;
+    }
+}
+
+/// Decodes everything. False where it went wrong.
+bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
+    if (setjmp(r.out)) return false;
+    jpeg_read_header(&c, TRUE);
+    c.scale_num = 1;
+    c.scale_denom = 8;
+    c.dct_method = JDCT_IFAST;
+    c.do_fancy_upsampling = FALSE;
+    c.out_color_space = c.jpeg_color_space;
+    jpeg_start_decompress(&c);
+    while (c.output_scanline < c.output_height) jpeg_read_scanlines(&c, rows, 1);
+    jpeg_finish_decompress(&c);
+    return true;
+}
+
+class Jpeg final : public FormatReader {
+  public:
+    double recognise(Bytes first) const override {
+        if (!begins_with(first, "\xff\xd8\xff"sv) || first.size() < 4) return 0;
+        // Behind the start stands another segment: of an application, a table, a frame, a comment.
+        return first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0;
+    }
+
+    Check check(Content& content, const CheckLimits&) const override {
+        Check out;
+        out.format = "jpeg";
+        out.strength = Strength::fair;
+        const auto reading = std::make_unique<Reading>();
+        auto& r = *reading;
+        r.content = &content;
+        jpeg_decompress_struct c{};
+        c.err = jpeg_std_error(&r.errors);
+        r.errors.error_exit = leave;
+        r.errors.emit_message = warn;
+        jpeg_create_decompress(&c);
+        c.mem->max_memory_to_use = most_memory;
+        r.source.init_source = [](j_decompress_ptr) {};
+        r.source.fill_input_buffer = fill;
+        r.source.skip_input_data = skip;
+        r.source.resync_to_restart = jpeg_resync_to_restart;
+        r.source.term_source = [](j_decompress_ptr) {};
+        c.src = &r.source;
+        // A row of the widest picture there can be, in four colours, at an eighth.
+        std::vector<JSAMPLE> row((65536 / 8 + 1) * 4);
+        JSAMPROW rows[] = {row.data()};
+        const bool whole = decode(c, r, rows);
+        const auto at = r.next - r.source.bytes_in_buffer;
+        jpeg_destroy_decompress(&c);
+        if (whole) return out.ends(at);
+        out.finished = !r.too_much;
+        return out.fails(at, r.ended ? "its picture data end early" : "its picture data make no sense");
+    }
+};
+
+}  // namespace
+
+const FormatReader& jpeg() {
+    static const Jpeg reader;
+    return reader;
+}
+
+}  // namespace undershelf::content
