@@ -2,6 +2,8 @@
 // A file's content as format readers see it: bytes by offset, some of which may be missing; never a volume or
 // a source.
 
+#include <algorithm>
+
 #include "base/bytes.hpp"
 
 namespace undershelf {
@@ -13,6 +15,23 @@ class Content {
     virtual std::uint64_t size() const = 0;
     /// Fills `out` from `offset` up to the first missing byte, or the end. Returns how many bytes that were.
     virtual std::size_t read(std::uint64_t offset, MutableBytes out) = 0;
+};
+
+/// A stretch of a content, as one of its own.
+class PartOfContent final : public Content {
+  public:
+    PartOfContent(Content& whole, std::uint64_t offset, std::uint64_t size)
+        : whole_(whole), offset_(offset), size_(size) {}
+    std::uint64_t size() const override { return size_; }
+    std::size_t read(std::uint64_t offset, MutableBytes out) override {
+        if (offset >= size_) return 0;
+        const auto n = static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), size_ - offset));
+        return whole_.read(offset_ + offset, out.first(n));
+    }
+
+  private:
+    Content& whole_;
+    std::uint64_t offset_, size_;
 };
 
 /// Reads a content from front to back through a small buffer.

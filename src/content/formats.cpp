@@ -12,19 +12,22 @@ using namespace content;
 constexpr double sure_enough = 0.8;
 
 const std::vector<const FormatReader*>& readers() {
-    static const std::vector<const FormatReader*> all{&png(), &gif(),  &gzip(), &bzip2(),  &xz(),  &zstd(),
-                                                      &zip(), &jpeg(), &tar(),  &sqlite(), &ogg(), &flac()};
+    static const std::vector<const FormatReader*> all{
+        &png(),  &gif(),       &gzip(), &bzip2(), &xz(),  &zstd(),   &zip(), &jpeg(), &pdf(),
+        &webp(), &seven_zip(), &cab(),  &rar(),   &tar(), &sqlite(), &ogg(), &flac()};
     return all;
 }
 
 constexpr auto formats = std::to_array<Format>({
     {"jpeg", Kind::picture, "jpg"},   {"tar", Kind::archive, "tar"},    {"sqlite", Kind::database, "db"},
-    {"png", Kind::picture, "png"},    {"gif", Kind::picture, "gif"},    {"zip", Kind::archive, "zip"},
-    {"docx", Kind::document, "docx"}, {"xlsx", Kind::document, "xlsx"}, {"pptx", Kind::document, "pptx"},
-    {"odt", Kind::document, "odt"},   {"ods", Kind::document, "ods"},   {"odp", Kind::document, "odp"},
-    {"epub", Kind::document, "epub"}, {"jar", Kind::program, "jar"},    {"gzip", Kind::archive, "gz"},
-    {"bzip2", Kind::archive, "bz2"},  {"xz", Kind::archive, "xz"},      {"zstd", Kind::archive, "zst"},
-    {"ogg", Kind::audio, "ogg"},      {"opus", Kind::audio, "opus"},    {"flac", Kind::audio, "flac"},
+    {"pdf", Kind::document, "pdf"},   {"webp", Kind::picture, "webp"},  {"7z", Kind::archive, "7z"},
+    {"cab", Kind::archive, "cab"},    {"rar", Kind::archive, "rar"},    {"png", Kind::picture, "png"},
+    {"gif", Kind::picture, "gif"},    {"zip", Kind::archive, "zip"},    {"docx", Kind::document, "docx"},
+    {"xlsx", Kind::document, "xlsx"}, {"pptx", Kind::document, "pptx"}, {"odt", Kind::document, "odt"},
+    {"ods", Kind::document, "ods"},   {"odp", Kind::document, "odp"},   {"epub", Kind::document, "epub"},
+    {"jar", Kind::program, "jar"},    {"gzip", Kind::archive, "gz"},    {"bzip2", Kind::archive, "bz2"},
+    {"xz", Kind::archive, "xz"},      {"zstd", Kind::archive, "zst"},   {"ogg", Kind::audio, "ogg"},
+    {"opus", Kind::audio, "opus"},    {"flac", Kind::audio, "flac"},
 });
 
 }  // namespace

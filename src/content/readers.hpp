@@ -5,18 +5,23 @@
 
 namespace undershelf::content {
 
-const FormatReader& png();     ///< png.cpp
-const FormatReader& gif();     ///< gif.cpp
-const FormatReader& jpeg();    ///< jpeg.cpp
-const FormatReader& tar();     ///< tar.cpp
-const FormatReader& sqlite();  ///< sqlite.cpp
-const FormatReader& gzip();    ///< gzip.cpp
-const FormatReader& bzip2();   ///< bzip2.cpp
-const FormatReader& xz();      ///< xz.cpp
-const FormatReader& zstd();    ///< zstd.cpp
-const FormatReader& zip();     ///< zip.cpp; and the documents that are archives
-const FormatReader& ogg();     ///< ogg.cpp; and opus
-const FormatReader& flac();    ///< flac.cpp
+const FormatReader& png();        ///< png.cpp
+const FormatReader& gif();        ///< gif.cpp
+const FormatReader& jpeg();       ///< jpeg.cpp
+const FormatReader& webp();       ///< webp.cpp
+const FormatReader& seven_zip();  ///< archive.cpp
+const FormatReader& cab();        ///< archive.cpp
+const FormatReader& rar();        ///< archive.cpp
+const FormatReader& pdf();        ///< pdf.cpp
+const FormatReader& tar();        ///< tar.cpp
+const FormatReader& sqlite();     ///< sqlite.cpp
+const FormatReader& gzip();       ///< gzip.cpp
+const FormatReader& bzip2();      ///< bzip2.cpp
+const FormatReader& xz();         ///< xz.cpp
+const FormatReader& zstd();       ///< zstd.cpp
+const FormatReader& zip();        ///< zip.cpp; and the documents that are archives
+const FormatReader& ogg();        ///< ogg.cpp; and opus
+const FormatReader& flac();       ///< flac.cpp
 
 /// Does `bytes` begin with these characters?
 bool begins_with(Bytes bytes, std::string_view magic);

@@ -1,14 +1,22 @@
 #include "support/memory_content.hpp"
 
 #include <FLAC/stream_encoder.h>
+#include <archive.h>
+#include <archive_entry.h>
 #include <bzlib.h>
 #include <fmt/format.h>
 #include <lzma.h>
+#include <sqlite3.h>
+#include <webp/encode.h>
 #include <zlib.h>
 #include <zstd.h>
 
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
+// jpeglib.h needs stdio before it.
+#include <jpeglib.h>
+
 #include <memory>
 #include <random>
 
@@ -149,6 +157,191 @@ ByteVector zstd_file(const ByteVector& content, bool with_checksum) {
     ZSTD_CCtx_setParameter(context.get(), ZSTD_c_checksumFlag, with_checksum);
     ByteVector out(ZSTD_compressBound(content.size()));
     out.resize(ZSTD_compress2(context.get(), out.data(), out.size(), content.data(), content.size()));
+    return out;
+}
+
+ByteVector jpeg_file() {
+    constexpr unsigned side = 96;
+    jpeg_compress_struct c{};
+    jpeg_error_mgr errors{};
+    c.err = jpeg_std_error(&errors);
+    jpeg_create_compress(&c);
+    unsigned char* out = nullptr;
+    unsigned long size = 0;
+    jpeg_mem_dest(&c, &out, &size);
+    c.image_width = c.image_height = side;
+    c.input_components = 3;
+    c.in_color_space = JCS_RGB;
+    jpeg_set_defaults(&c);
+    jpeg_start_compress(&c, TRUE);
+    std::mt19937 random(6);
+    ByteVector row(side * 3);
+    while (c.next_scanline < side) {
+        for (auto& b : row) b = static_cast<std::uint8_t>(random() % 120 + c.next_scanline);
+        JSAMPROW rows[] = {row.data()};
+        jpeg_write_scanlines(&c, rows, 1);
+    }
+    jpeg_finish_compress(&c);
+    jpeg_destroy_compress(&c);
+    ByteVector bytes(out, out + size);
+    std::free(out);
+    return bytes;
+}
+
+ByteVector webp_file() {
+    constexpr int side = 64;
+    ByteVector pixels(side * side * 4);
+    std::mt19937 random(8);
+    for (auto& b : pixels) b = static_cast<std::uint8_t>(random() % 40);
+    std::uint8_t* out = nullptr;
+    const auto size = WebPEncodeLosslessRGBA(pixels.data(), side, side, side * 4, &out);
+    ByteVector bytes(out, out + size);
+    WebPFree(out);
+    return bytes;
+}
+
+ByteVector pdf_file() {
+    ByteVector out;
+    std::vector<std::size_t> objects;
+    append(out, "%PDF-1.4\n%\xe2\xe3\xcf\xd3\n");
+    const auto object = [&](const std::string& text) {
+        objects.push_back(out.size());
+        append(out, fmt::format("{} 0 obj\n{}", objects.size(), text));
+    };
+    object("<< /Type /Catalog /Pages 2 0 R >>\nendobj\n");
+    object("<< /Type /Pages /Kids [] /Count 0 >>\nendobj\n");
+    const auto data = deflated(libretto(6000), MAX_WBITS);
+    object(fmt::format("<< /Length {} /Filter /FlateDecode >>\nstream\n", data.size()));
+    append(out, data);
+    append(out, "\nendstream\nendobj\n");
+    const auto table = out.size();
+    append(out, fmt::format("xref\n0 {}\n0000000000 65535 f \n", objects.size() + 1));
+    for (const auto at : objects) append(out, fmt::format("{:010} 00000 n \n", at));
+    append(out, fmt::format("trailer\n<< /Size {} /Root 1 0 R >>\nstartxref\n{}\n%%EOF\n", objects.size() + 1,
+                            table));
+    return out;
+}
+
+ByteVector tar_file() {
+    ByteVector out;
+    for (int i = 0; i < 3; ++i) {
+        ByteVector head(512);
+        const auto put = [&](std::size_t at, const std::string& text) {
+            std::copy(text.begin(), text.end(), head.begin() + static_cast<std::ptrdiff_t>(at));
+        };
+        put(0, fmt::format("act {}.txt", i));
+        put(124, fmt::format("{:011o}", 1500));
+        put(148, "        ");
+        put(156, "0");
+        put(257, "ustar");
+        unsigned sum = 0;
+        for (const auto b : head) sum += b;
+        put(148, fmt::format("{:06o}", sum));
+        head[154] = 0;
+        append(out, head);
+        append(out, libretto(1500));
+        out.resize((out.size() + 511) / 512 * 512);
+    }
+    out.resize(10240);
+    return out;
+}
+
+ByteVector sqlite_file() {
+    sqlite3* db = nullptr;
+    sqlite3_open(":memory:", &db);
+    sqlite3_exec(db,
+                 "CREATE TABLE props(id INTEGER PRIMARY KEY, name TEXT); CREATE INDEX names ON props(name)",
+                 nullptr, nullptr, nullptr);
+    for (int i = 0; i < 400; ++i)
+        sqlite3_exec(
+            db,
+            fmt::format("INSERT INTO props VALUES({}, 'prop {} of the tin prince')", i, i * 7919 % 400)
+                .c_str(),
+            nullptr, nullptr, nullptr);
+    sqlite3_int64 size = 0;
+    auto* bytes = sqlite3_serialize(db, "main", &size, 0);
+    ByteVector out(bytes, bytes + size);
+    sqlite3_free(bytes);
+    sqlite3_close(db);
+    return out;
+}
+
+ByteVector seven_zip_file() {
+    ByteVector out(64 << 10);
+    std::size_t used = 0;
+    auto* a = archive_write_new();
+    archive_write_set_format_7zip(a);
+    archive_write_open_memory(a, out.data(), out.size(), &used);
+    const auto text = libretto(7000);
+    auto* entry = archive_entry_new();
+    archive_entry_set_pathname(entry, "act 1.txt");
+    archive_entry_set_size(entry, static_cast<la_int64_t>(text.size()));
+    archive_entry_set_filetype(entry, AE_IFREG);
+    archive_write_header(a, entry);
+    archive_write_data(a, text.data(), text.size());
+    archive_entry_free(entry);
+    archive_write_close(a);
+    archive_write_free(a);
+    out.resize(used);
+    return out;
+}
+
+ByteVector cab_file() {
+    // One folder of one block, stored, with one file in it.
+    const auto text = libretto(5000);
+    ByteVector file, block;
+    append_number(file, text.size(), 4);
+    append_number(file, 0, 4);
+    append_number(file, 0, 2);
+    append_number(file, 0x5A64, 2);
+    append_number(file, 0x5000, 2);
+    append_number(file, 0x20, 2);
+    append(file, std::string("act.txt") + '\0');
+    append_number(block, text.size(), 2);
+    append_number(block, text.size(), 2);
+    // The sum of [MS-CAB] 3.1: words of the data, the last bytes of them the other way round, then of the
+    // lengths.
+    const auto sum = [](const ByteVector& bytes, std::uint32_t seed) {
+        std::size_t at = 0;
+        for (; at + 4 <= bytes.size(); at += 4)
+            seed ^= bytes[at] | bytes[at + 1] << 8 | bytes[at + 2] << 16 | std::uint32_t{bytes[at + 3]} << 24;
+        std::uint32_t last = 0;
+        for (; at < bytes.size(); ++at) last = last << 8 | bytes[at];
+        return seed ^ last;
+    };
+    const std::uint32_t head_size = 36 + 8, data_at = head_size + static_cast<std::uint32_t>(file.size());
+    ByteVector out;
+    append(out, "MSCF");
+    append_number(out, 0, 4);
+    append_number(out, data_at + 8 + text.size(), 4);
+    append_number(out, 0, 4);
+    append_number(out, head_size, 4);
+    append_number(out, 0, 4);
+    append(out, ByteVector{3, 1, 1, 0, 1, 0, 0, 0, 0, 0, 0, 0});
+    append_number(out, data_at, 4);
+    append_number(out, 1, 2);
+    append_number(out, 0, 2);
+    append(out, file);
+    append_number(out, sum(block, sum(text, 0)), 4);
+    append(out, block);
+    append(out, text);
+    return out;
+}
+
+ByteVector rar_file() {
+    ByteVector out;
+    append(out, ByteVector{'R', 'a', 'r', '!', 0x1A, 7, 1, 0});
+    const auto block = [&](const ByteVector& body, const ByteVector& data) {
+        ByteVector summed{static_cast<std::uint8_t>(body.size())};
+        append(summed, body);
+        append_number(out, crc_of(summed), 4);
+        append(out, summed);
+        append(out, data);
+    };
+    const auto text = libretto(100);
+    block({1, 0, 0}, {});
+    block({3, 2, 100, 0, 100, 0, 0, 0, 1, 'a'}, text);
+    block({5, 0, 0}, {});
     return out;
 }
 

@@ -35,6 +35,15 @@ ByteVector gzip_file(const ByteVector& content);
 ByteVector bzip2_file(const ByteVector& content);
 ByteVector xz_file(const ByteVector& content, bool with_check = true);
 ByteVector zstd_file(const ByteVector& content, bool with_checksum = true);
+ByteVector jpeg_file();
+/// Lossless.
+ByteVector webp_file();
+ByteVector pdf_file();
+ByteVector tar_file();
+ByteVector sqlite_file();
+ByteVector seven_zip_file();
+ByteVector cab_file();
+ByteVector rar_file();
 ByteVector ogg_file();
 ByteVector flac_file();
 
