@@ -31,7 +31,7 @@ constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that ev
 constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
-constexpr double strong_fail = 0.01, fair_fail = 0.05;
+constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.8;
 constexpr double gone_below = 0.02;
 
 bool is_rating_fact(Fact f) {
@@ -156,7 +156,12 @@ void Rater::weigh_check(Subject& s, Balance& b) {
             if (b.own < trust) Balance::multiply(b.own, e, trust / std::max(b.own, 1e-9));
         }
         if (e.fact == Fact::checked_broken) {
-            Balance::multiply(b.layout, e, s.check->strength == Strength::strong ? strong_fail : fair_fail);
+            // Under a name that promises no such format it may be a piece of one, as it was written.
+            const auto hope = !has_fact(s.evidence, Fact::content_agrees) ? unpromised_fail
+                              : s.check->strength == Strength::strong     ? strong_fail
+                              : s.check->strength == Strength::fair       ? fair_fail
+                                                                          : weak_fail;
+            Balance::multiply(b.layout, e, hope);
             const auto holds =
                 static_cast<double>(std::min(s.check->holds_to, s.size)) / static_cast<double>(s.size);
             // What stands behind the failure may be its own all the same.
