@@ -166,9 +166,10 @@ ByteVector blob_of(SQLite::Database& db, const char* sql, std::int64_t entry) {
 RangeSet unreadable_rows(SQLite::Database& db, const std::string& where) {
     std::vector<ByteRange> out;
     SQLite::Statement q(db, "SELECT offset, length FROM unreadable" + where);
-    while (q.executeStep())
-        out.push_back({static_cast<std::uint64_t>(q.getColumn(0).getInt64()),
-                       static_cast<std::uint64_t>(q.getColumn(1).getInt64())});
+    const auto number = [&](int column) {
+        return static_cast<std::uint64_t>(q.getColumn(column).getInt64());
+    };
+    while (q.executeStep()) out.push_back({number(0), number(1)});
     return RangeSet(std::move(out));
 }
 
