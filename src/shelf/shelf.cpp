@@ -163,16 +163,6 @@ ByteVector blob_of(SQLite::Database& db, const char* sql, std::int64_t entry) {
     return blob_of(query, entry);
 }
 
-RangeSet unreadable_rows(SQLite::Database& db, const std::string& where) {
-    std::vector<ByteRange> out;
-    SQLite::Statement q(db, "SELECT offset, length FROM unreadable" + where);
-    const auto number = [&](int column) {
-        return static_cast<std::uint64_t>(q.getColumn(column).getInt64());
-    };
-    while (q.executeStep()) out.push_back({number(0), number(1)});
-    return RangeSet(std::move(out));
-}
-
 }  // namespace
 
 std::int64_t pack_zones(const MaybeTime& created, const MaybeTime& modified, const MaybeTime& accessed,
@@ -199,16 +189,6 @@ Shelf::Shelf(const std::string& path, Access access) : path_(path), db_(open_dat
 SqlClause Shelf::condition_of(const Selection& selection) const {
     if (selection.unread) *unread_ = unreadable();
     return where_clause(selection);
-}
-
-SourceRecord Shelf::source() const {
-    SQLite::Statement query(*db_, "SELECT path, size, sector_size FROM source");
-    if (!query.executeStep())
-        throw Error(
-            Trouble::input,
-            fmt::format("The shelf {} does not say what it was made from; scan the source again.", path_));
-    return {query.getColumn(0).getString(), static_cast<std::uint64_t>(query.getColumn(1).getInt64()),
-            query.getColumn(2).getUInt()};
 }
 
 std::vector<Volume> Shelf::volumes() const {
@@ -290,18 +270,6 @@ std::vector<std::string> Shelf::diagnostics() const {
     SQLite::Statement q(*db_, "SELECT sentence FROM diagnostics ORDER BY id");
     while (q.executeStep()) out.push_back(q.getColumn(0).getString());
     return out;
-}
-
-RangeSet Shelf::unreadable() const {
-    return unreadable_rows(*db_, "");
-}
-
-RangeSet Shelf::not_copied() const {
-    return unreadable_rows(*db_, " WHERE not_copied = 1");
-}
-
-RangeSet Shelf::unreadable_for_good() const {
-    return unreadable_rows(*db_, " WHERE not_copied = 0");
 }
 
 void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& order,

@@ -159,17 +159,6 @@ std::vector<SourceSample> ShelfWriter::samples() const {
     return read_samples(*db_);
 }
 
-std::vector<SourceSample> read_samples(SQLite::Database& db) {
-    std::vector<SourceSample> out;
-    SQLite::Statement q(db, "SELECT offset, length, sha256 FROM source_samples ORDER BY offset");
-    while (q.executeStep()) {
-        out.push_back({{static_cast<std::uint64_t>(q.getColumn(0).getInt64()),
-                        static_cast<std::uint64_t>(q.getColumn(1).getInt64())},
-                       q.getColumn(2).getString()});
-    }
-    return out;
-}
-
 void ShelfWriter::set_setting(const std::string& name, const std::string& value) {
     SQLite::Statement s(*db_, "INSERT OR REPLACE INTO settings VALUES(?,?)");
     s.bind(1, name);
