@@ -11,6 +11,7 @@
 #include "base/safe_file.hpp"
 #include "base/sha256.hpp"
 #include "capture/capturing_device.hpp"
+#include "capture/earlier.hpp"
 #include "capture/reads_list.hpp"
 #include "scan/source_identity.hpp"
 #include "source/destination_guard.hpp"
@@ -35,92 +36,6 @@ std::unique_ptr<ByteDevice> open_drive(const CaptureOptions& options) {
         device = make_simulated_device(std::move(device), read_simulation(options.simulation));
     if (!options.reads_list.empty()) device = make_listed_device(std::move(device), options.reads_list);
     return device;
-}
-
-/// What is known of an earlier capture into this image; a fresh record without one.
-class Before {
-  public:
-    Before(const CaptureOptions& options, const ByteDevice& device)
-        : path_(options.coverage_path.empty() ? coverage_path_of(options.image_path) : options.coverage_path),
-          record_(device.size()) {
-        std::error_code ec;
-        const auto serial = drive_serial(options.source_path);
-        if (!fs::exists(path_, ec)) {
-            record_.source = without_controls(fs::absolute(options.source_path).lexically_normal().string());
-            record_.sector_size = device.sector_size();
-            record_.serial = without_controls(serial);
-            record_.part_size = options.part_size;
-            return;
-        }
-        record_ = read_coverage_file(path_);
-        check_same_drive(options, device, serial);
-        fresh_ = record_.coverage.bytes(CoverageState::waiting) == record_.coverage.size();
-        for (const auto& name : names(options)) {
-            if (fs::exists(name, ec)) {
-                fresh_ = false;
-            } else if (!fresh_) {
-                throw Error(
-                    Trouble::input,
-                    fmt::format("{} tells of an image that is not there: {} is missing. Bring it back, or "
-                                "move the coverage file away to begin anew.",
-                                path_, name));
-            }
-        }
-    }
-
-    const std::string& path() const { return path_; }
-    CoverageRecord& record() { return record_; }
-    bool fresh() const { return fresh_; }
-    std::vector<std::string> names(const CaptureOptions& options) const {
-        return ImageFile::names(options.image_path, record_.coverage.size(), record_.part_size);
-    }
-
-  private:
-    void check_same_drive(const CaptureOptions& options, const ByteDevice& device,
-                          const std::string& serial) const {
-        const auto refuse = [&](const std::string& why) {
-            throw Error(
-                Trouble::refused,
-                fmt::format("{} holds a copy of another source than {}: {}. Give this one an image of its "
-                            "own.",
-                            options.image_path, options.source_path, why));
-        };
-        if (device.size() != record_.coverage.size())
-            refuse(fmt::format("that one has {} bytes, and this one {}", record_.coverage.size(),
-                               device.size()));
-        if (!serial.empty() && !record_.serial.empty() && without_controls(serial) != record_.serial)
-            refuse(fmt::format("that one has the serial number {}, and this one {}", record_.serial,
-                               without_controls(serial)));
-        if (options.part_size && options.part_size != record_.part_size)
-            throw Error(Trouble::usage,
-                        fmt::format("{} was begun {}; go on without another --split.", options.image_path,
-                                    record_.part_size ? fmt::format("in parts of {} bytes", record_.part_size)
-                                                      : "as one file"));
-    }
-
-    std::string path_;
-    CoverageRecord record_;
-    bool fresh_ = true;
-};
-
-/// The bytes of both are compared where the image has them and the source still reads.
-void check_samples(const CaptureOptions& options, const ByteDevice& device, const CoverageRecord& record) {
-    for (const auto& sample : record.samples) {
-        if (!record.coverage.holds(sample.range)) continue;
-        const auto whole = whole_sectors(sample.range, device.sector_size(), device.size());
-        const ReadBuffer buffer;
-        const auto into = buffer.bytes().first(static_cast<std::size_t>(whole->length));
-        if (device.read_some(whole->offset, into) != into.size()) continue;
-        Sha256 hash;
-        hash.add(into.subspan(static_cast<std::size_t>(sample.range.offset - whole->offset),
-                              static_cast<std::size_t>(sample.range.length)));
-        if (hash.hex() != sample.sha256)
-            throw Error(
-                Trouble::refused,
-                fmt::format("{} holds a copy of another source than {}: their bytes at offset {} differ. "
-                            "Give this one an image of its own.",
-                            options.image_path, options.source_path, sample.range.offset));
-    }
 }
 
 std::vector<ByteRange> all_wanted(const CaptureOptions& options, const ByteDevice& device) {
@@ -183,6 +98,17 @@ void take_holes(Copier& copier) {
     }
 }
 
+/// For readers whose reads tell how far the capture is, from whichever thread they are: they say nothing
+/// themselves.
+class StopsWith final : public Progress {
+  public:
+    explicit StopsWith(const Progress& other) : other_(other) {}
+    bool stopped() const override { return other_.stopped(); }
+
+  private:
+    const Progress& other_;
+};
+
 /// Everything the file systems are read from comes first; what of it fails is narrowed down before the rest
 /// is asked for, and then they are read once more, since more of it may be there to be followed.
 std::vector<ByteRange> copy_structures(Copier& copier, const ImageFile& image, Passes& passes) {
@@ -198,7 +124,8 @@ std::vector<ByteRange> copy_structures(Copier& copier, const ImageFile& image, P
         // Without a cache, so that no more is read than is asked for.
         const Source source(std::move(owned), 0);
         progress.stage("metadata");
-        const auto volumes = find_structures(source, progress);
+        StopsWith quiet(progress);
+        const auto volumes = find_structures(source, quiet);
         ranges = seen.asked().ranges();
         for (const auto& r : ranges_of(volumes, source.size(), source.sector_size())) ranges.push_back(r);
         passes.run(ranges);
@@ -238,7 +165,6 @@ class Job {
         result_.size = drive_->size();
         result_.coverage_path = before_.path();
         result_.image_files = before_.names(options);
-        check_samples(options, *drive_, before_.record());
         if (options.metadata_only) {
             wanted_.clear();  // what it is the file systems tell
         } else if (options.files) {
@@ -357,7 +283,7 @@ class Job {
     const CaptureOptions& options_;
     Progress& progress_;
     std::unique_ptr<ByteDevice> drive_;
-    Before before_;
+    EarlierCapture before_;
     ShelfFiles shelf_;
     std::vector<ByteRange> wanted_;
     CaptureResult result_;
