@@ -31,6 +31,9 @@ int run(const std::vector<std::string>& arguments) {
     print("checked {}, {}: {} whole, {} not\n", counted(r.whole + r.broken, "file", "files"),
           human_size(r.bytes), grouped(r.whole), grouped(r.broken));
     if (r.unknown) print("{} of formats that are not checked\n", counted(r.unknown, "file is", "files are"));
+    if (r.waiting)
+        print("{} not copied into the image to the end yet; go on with the capture, scan, and check again\n",
+              counted(r.waiting, "file is", "files are"));
     if (r.unfinished) print("{} would take more than a check may\n", counted(r.unfinished, "file", "files"));
     if (r.before)
         print("{} checked before; --again checks them once more\n",

@@ -43,8 +43,17 @@ struct Wanted {
 struct Job {
     Wanted file;
     std::vector<Piece> pieces;
+    bool waits = false;  ///< some of it is not copied yet
     std::optional<Check> check;
 };
+
+bool has_any_of(const std::vector<Piece>& pieces, const RangeSet& ranges) {
+    return std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) {
+        return (p.kind == PieceKind::stored && ranges.touches(p.source_range())) ||
+               std::any_of(p.input.begin(), p.input.end(),
+                           [&](const ByteRange& r) { return ranges.touches(r); });
+    });
+}
 
 std::vector<Wanted> wanted(const Shelf& shelf, const Selection& selection, bool again, CheckResult& result) {
     std::vector<Wanted> out;
@@ -61,6 +70,10 @@ std::vector<Wanted> wanted(const Shelf& shelf, const Selection& selection, bool 
 }
 
 void count(const Job& job, CheckResult& result) {
+    if (job.waits) {
+        ++result.waiting;
+        return;
+    }
     ++result.files;
     if (!job.check) {
         ++result.unknown;
@@ -95,12 +108,15 @@ CheckResult check_files(const Source& source, ShelfWriter& shelf, const Selectio
             return true;
         },
         [&](Job& job) {
+            job.waits = has_any_of(job.pieces, source.not_copied());
+            if (job.waits) return;
             PiecesContent content(source, std::move(job.pieces), job.file.size);
             job.check = check_content(content);
         },
         [&](Job&& job) {
             count(job, result);
-            shelf.set_check(job.file.id, job.check);
+            // What is not copied yet is checked once it is.
+            if (!job.waits) shelf.set_check(job.file.id, job.check);
             progress.at(done += job.file.size, total);
         });
     shelf.commit();

@@ -22,6 +22,7 @@ struct CheckResult {
     std::uint64_t broken = 0;      ///< do not hold to their end
     std::uint64_t unfinished = 0;  ///< cost more than a check may
     std::uint64_t unknown = 0;     ///< of formats that nobody here reads
+    std::uint64_t waiting = 0;     ///< have bytes that are not copied into the image yet
     std::uint64_t before = 0;      ///< had been checked before
 };
 

@@ -136,6 +136,17 @@ TEST_F(Checking, AScanThatGoesAsFarDoesItForAllLostFiles) {
     EXPECT_THAT(run({"scan", "card.img", "--reach", "traces"}).out, HasSubstr("already holds this scan"));
 }
 
+TEST_F(Checking, WhatIsNotCopiedYetIsCheckedLater) {
+    make_card();
+    run({"capture", "card.img", "copy.img", "--metadata-only"});
+    run({"scan", "copy.img", "--shelf", "copy.shelf"});
+    EXPECT_THAT(run({"check", "copy.shelf"}).out,
+                AllOf(HasSubstr("checked 0 files"), HasSubstr("not copied into the image")));
+    run({"capture", "card.img", "copy.img"});
+    run({"scan", "copy.img", "--shelf", "copy.shelf"});
+    EXPECT_THAT(run({"check", "copy.shelf"}).out, HasSubstr("checked 3 files"));
+}
+
 TEST_F(Checking, SaysWhatIsMissing) {
     EXPECT_EQ(run({"check", "nothing.shelf"}).status, 3);
     make_card();
