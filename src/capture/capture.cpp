@@ -7,15 +7,12 @@
 #include <filesystem>
 
 #include "base/error.hpp"
-#include "base/printable.hpp"
 #include "base/safe_file.hpp"
 #include "base/sha256.hpp"
 #include "capture/capturing_device.hpp"
 #include "capture/earlier.hpp"
 #include "capture/reads_list.hpp"
-#include "scan/source_identity.hpp"
 #include "source/destination_guard.hpp"
-#include "source/health.hpp"
 #include "source/simulated_device.hpp"
 
 namespace fs = std::filesystem;

@@ -20,6 +20,13 @@ constexpr unsigned failures_without_any = 64;
 constexpr std::size_t sectors_to_try = 32;
 constexpr std::size_t good_places = 16;
 
+/// A stretch counts as zeros where it is a whole block of them: so it comes out the same however often the
+/// capture was interrupted.
+bool is_whole_block(const ByteRange& range, std::uint64_t size) {
+    return range.offset % Copier::block_size == 0 &&
+           (range.length == Copier::block_size || range.end() == size);
+}
+
 }  // namespace
 
 Copier::Copier(const ByteDevice& device, Coverage coverage, ImageWriter& writer, const CopyOptions& options,
@@ -57,13 +64,6 @@ void Copier::take_zeros(const ByteRange& range) {
     coverage_.set(range, CoverageState::zeros);
     writer_.mark(range, CoverageState::zeros);
     tell();
-}
-
-/// A stretch counts as zeros where it is a whole block of them: so it comes out the same however often the
-/// capture was interrupted.
-bool is_whole_block(const ByteRange& range, std::uint64_t size) {
-    return range.offset % Copier::block_size == 0 &&
-           (range.length == Copier::block_size || range.end() == size);
 }
 
 bool Copier::read(const ByteRange& range, CoverageState failing) {

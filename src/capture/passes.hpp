@@ -26,14 +26,13 @@ class Passes {
     /// Copies `ranges` (whole sectors), in their order. Returns early once the progress says so. Throws what
     /// Copier::read throws.
     void run(const std::vector<ByteRange>& ranges);
-    /// The first pass alone, without leaping; for what is wanted before the rest.
-    void again(const std::vector<ByteRange>& ranges);
 
   private:
     void sweep(const std::vector<ByteRange>& ranges, bool backward, std::uint64_t longest_leap);
     void sweep_forward(const ByteRange& range, std::uint64_t longest_leap);
     void sweep_backward(const ByteRange& range, std::uint64_t longest_leap);
     void edges(const std::vector<ByteRange>& ranges);
+    void again(const std::vector<ByteRange>& ranges);
     std::vector<ByteRange> leapt(const std::vector<ByteRange>& ranges, bool narrowed) const;
     bool read_short(const ByteRange& range);
     void close_in(const std::vector<ByteRange>& ranges, std::uint64_t unit, bool to_the_middle);

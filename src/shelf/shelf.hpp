@@ -11,6 +11,7 @@
 
 #include "rating/rate.hpp"
 #include "shelf/selection.hpp"
+#include "source/samples.hpp"
 #include "source/source.hpp"
 #include "volume/model.hpp"
 
@@ -67,6 +68,9 @@ struct SourceRecord {
     std::uint64_t size = 0;
     std::uint32_t sector_size = 512;
 };
+
+/// By what a shelf knows its source again.
+std::vector<SourceSample> read_samples(SQLite::Database& db);
 
 class Shelf {
   public:

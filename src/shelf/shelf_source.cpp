@@ -3,7 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.hpp"
-#include "shelf/writer.hpp"
+#include "shelf/shelf.hpp"
 
 namespace undershelf {
 

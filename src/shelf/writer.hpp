@@ -14,13 +14,10 @@
 #include "base/progress.hpp"
 #include "content/format.hpp"
 #include "shelf/shelf.hpp"
-#include "source/samples.hpp"
 #include "volume/relayout.hpp"
 #include "volume/trace.hpp"
 
 namespace undershelf {
-
-std::vector<SourceSample> read_samples(SQLite::Database& db);
 
 class ShelfWriter {
   public:
