@@ -139,6 +139,16 @@ std::string grouped(std::uint64_t n) {
     return out;
 }
 
+bool lists_word(std::string_view list, std::string_view word) {
+    if (word.empty()) return false;
+    // Every place where it stands is held against the spaces around it.
+    for (auto at = list.find(word); at != std::string_view::npos; at = list.find(word, at + 1)) {
+        if (at > 0 && list[at - 1] == ' ' && at + word.size() < list.size() && list[at + word.size()] == ' ')
+            return true;
+    }
+    return false;
+}
+
 std::string extension_of(std::string_view name) {
     const auto dot = name.rfind('.');
     if (dot == std::string_view::npos || dot == 0 || dot + 1 == name.size()) return {};

@@ -26,6 +26,8 @@ bool matches_glob(std::string_view text, std::string_view pattern,
                   std::size_t unknown = std::string_view::npos);
 /// `1,234,567`.
 std::string grouped(std::uint64_t n);
+/// Is `word` one of the words of `list`, each of which has spaces around it?
+bool lists_word(std::string_view list, std::string_view word);
 /// What stands behind the last dot of a name, folded; empty without one or when it is the whole name.
 std::string extension_of(std::string_view name);
 

@@ -60,6 +60,9 @@ TEST(Glob, TakesNoExponentialTime) {
 TEST(Extension, IsFoldedAndNeedsAName) {
     EXPECT_EQ(extension_of("Poster.PDF"), "pdf");
     EXPECT_EQ(extension_of("archive.tar.gz"), "gz");
+    EXPECT_TRUE(lists_word(" tif tiff ", "tif"));
+    EXPECT_FALSE(lists_word(" tiff ", "tif"));
+    EXPECT_FALSE(lists_word(" tif ", ""));
     EXPECT_EQ(extension_of(".profile"), "");
     EXPECT_EQ(extension_of("name."), "");
 }

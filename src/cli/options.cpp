@@ -8,6 +8,7 @@
 #include "base/timestamp.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
+#include "content/formats.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {

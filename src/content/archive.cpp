@@ -105,8 +105,8 @@ static_assert(sizeof(SevenZipHead) == 32);
 
 class SevenZip final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return begins_with(first, "7z\xbc\xaf\x27\x1c"sv) ? 1 : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"7z", begins_with(first, "7z\xbc\xaf\x27\x1c"sv) ? 1.0 : 0.0};
     }
     Check check(Content& content, const CheckLimits& limits) const override {
         Check out;
@@ -136,9 +136,9 @@ static_assert(sizeof(CabHead) == 36);
 
 class Cab final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
+    Recognised recognise(Bytes first) const override {
         const auto head = load<CabHead>(first);
-        return head && begins_with(first, "MSCF\0\0\0\0"sv) && head->versionMajor == 1 ? 1 : 0;
+        return {"cab", head && begins_with(first, "MSCF\0\0\0\0"sv) && head->versionMajor == 1 ? 1.0 : 0.0};
     }
     Check check(Content& content, const CheckLimits& limits) const override {
         Check out;
@@ -155,9 +155,11 @@ class Cab final : public FormatReader {
 
 class Rar final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return begins_with(first, "Rar!\x1a\x07\x00"sv) || begins_with(first, "Rar!\x1a\x07\x01\x00"sv) ? 1
-                                                                                                        : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"rar",
+                begins_with(first, "Rar!\x1a\x07\x00"sv) || begins_with(first, "Rar!\x1a\x07\x01\x00"sv)
+                    ? 1.0
+                    : 0.0};
     }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;

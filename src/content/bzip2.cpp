@@ -50,12 +50,14 @@ std::uint64_t last_block(Content& content, std::uint64_t start, std::uint64_t en
 
 class Bzip2 final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
+    Recognised recognise(Bytes first) const override {
         const bool begins =
             begins_with(first, "BZh"sv) && first.size() >= 10 && first[3] >= '1' && first[3] <= '9';
-        if (!begins) return 0;
+        if (!begins) return {};
         const auto behind = first.subspan(4);
-        return begins_with(behind, "1AY&SY"sv) || begins_with(behind, "\x17\x72\x45\x38\x50\x90"sv) ? 1 : 0;
+        return {"bzip2", begins_with(behind, "1AY&SY"sv) || begins_with(behind, "\x17\x72\x45\x38\x50\x90"sv)
+                             ? 1.0
+                             : 0.0};
     }
 
     Check check(Content& content, const CheckLimits& limits) const override {
@@ -90,7 +92,7 @@ class Bzip2 final : public FormatReader {
                     return out.fails(last_block(content, start, at.at()), "its compressed data end early");
             }
             out.proven_to = at.at();
-        } while (recognise(at.peek(16)) > 0);
+        } while (recognise(at.peek(16)).sure > 0);
         return out.ends(at.at());
     }
 };

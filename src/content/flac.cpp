@@ -25,8 +25,9 @@ struct Job {
 
 class Flac final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return begins_with(first, "fLaC"sv) && first.size() > 4 && (first[4] & 0x7F) == 0 ? 1 : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"flac",
+                begins_with(first, "fLaC"sv) && first.size() > 4 && (first[4] & 0x7F) == 0 ? 1.0 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

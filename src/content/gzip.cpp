@@ -14,9 +14,11 @@ using namespace std::string_view_literals;
 
 class Gzip final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
+    Recognised recognise(Bytes first) const override {
         // Reserved flags are zero.
-        return begins_with(first, "\x1f\x8b\x08"sv) && first.size() > 3 && (first[3] & 0xE0) == 0 ? 0.95 : 0;
+        return {"gzip", begins_with(first, "\x1f\x8b\x08"sv) && first.size() > 3 && (first[3] & 0xE0) == 0
+                            ? 0.95
+                            : 0.0};
     }
 
     Check check(Content& content, const CheckLimits& limits) const override {
@@ -39,7 +41,7 @@ class Gzip final : public FormatReader {
             if (r.end == InflateEnd::cut) return out.fails(r.input_end, "its compressed data end early");
             output -= r.output;
             out.proven_to = at.at();
-        } while (recognise(at.peek(16)) > 0);
+        } while (recognise(at.peek(16)).sure > 0);
         return out.ends(at.at());
     }
 };

@@ -97,10 +97,11 @@ bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
 
 class Jpeg final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        if (!begins_with(first, "\xff\xd8\xff"sv) || first.size() < 4) return 0;
+    Recognised recognise(Bytes first) const override {
+        if (!begins_with(first, "\xff\xd8\xff"sv) || first.size() < 4) return {};
         // Behind the start stands another segment: of an application, a table, a frame, a comment.
-        return first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0;
+        return {"jpeg",
+                first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

@@ -49,8 +49,9 @@ std::uint32_t crc_of(Bytes page) {
 
 class Ogg final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return begins_with(first, "OggS\0"sv) && first.size() > 5 && first[5] & begin_of_stream ? 1 : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"ogg",
+                begins_with(first, "OggS\0"sv) && first.size() > 5 && first[5] & begin_of_stream ? 1.0 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

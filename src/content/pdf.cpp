@@ -272,9 +272,10 @@ class PdfCheck {
 
 class Pdf final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return begins_with(first, "%PDF-"sv) && first.size() > 7 && first[5] >= '1' && first[5] <= '2' ? 1
-                                                                                                       : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"pdf", begins_with(first, "%PDF-"sv) && first.size() > 7 && first[5] >= '1' && first[5] <= '2'
+                           ? 1.0
+                           : 0.0};
     }
     Check check(Content& content, const CheckLimits& limits) const override {
         return PdfCheck(content, limits).run();

@@ -22,7 +22,9 @@ struct ChunkHead {
 
 class Png final : public FormatReader {
   public:
-    double recognise(Bytes first) const override { return begins_with(first, signature) ? 1 : 0; }
+    Recognised recognise(Bytes first) const override {
+        return {"png", begins_with(first, signature) ? 1.0 : 0.0};
+    }
 
     Check check(Content& content, const CheckLimits&) const override {
         Check out;

@@ -22,6 +22,12 @@ const FormatReader& zstd();       ///< zstd.cpp
 const FormatReader& zip();        ///< zip.cpp; and the documents that are archives
 const FormatReader& ogg();        ///< ogg.cpp; and opus
 const FormatReader& flac();       ///< flac.cpp
+const FormatReader& iso_media();  ///< iso_media.cpp: mp4, m4a, mov
+const FormatReader& mp3();        ///< mp3.cpp
+const FormatReader& ole2();       ///< ole2.cpp: doc, xls, ppt
+const FormatReader& tiff();       ///< tiff.cpp; and raw pictures built on it
+const FormatReader& raw();        ///< raw.cpp: raw pictures that are not
+const FormatReader& matroska();   ///< matroska.cpp: mkv, webm
 
 /// Does `bytes` begin with these characters?
 bool begins_with(Bytes bytes, std::string_view magic);

@@ -1,6 +1,7 @@
 #pragma once
 // Recognising formats by their first bytes, and holding them against an extension.
 
+#include <string>
 #include <string_view>
 
 #include "base/bytes.hpp"
@@ -28,6 +29,11 @@ std::string_view recognise_format(Bytes first);
 /// The extension that a file beginning so would mostly have, lower case, no dot: by its signature, `txt` for
 /// what is text throughout, empty for what tells nothing.
 std::string_view usual_extension(Bytes first);
+
+/// The extension of a name, as far as it tells what the file's content is: not where a file only keeps
+/// company to another whose extension it has: what a Windows recycle bin notes of a file (`$I` and six
+/// characters), and what macOS keeps beside one (AppleDouble, `._`).
+std::string content_extension(std::string_view name);
 
 /// Holds the first bytes of a file against its extension (lower case, no dot). `first` holds the whole file
 /// or at least signature_bytes of it.

@@ -2,9 +2,11 @@
 
 #include <gtest/gtest.h>
 
+#include <set>
 #include <string>
 
-#include "content/kinds.hpp"
+#include "content/formats.hpp"
+#include "support/memory_content.hpp"
 
 namespace undershelf {
 
@@ -26,7 +28,10 @@ TEST(Signature, AgreesWithTheRightExtension) {
               Agreement::agrees);
     EXPECT_EQ(compare("<?xml version", "xml").agreement, Agreement::agrees);
     EXPECT_EQ(compare("\xef\xbb\xbf {", "json").agreement, Agreement::agrees);
-    EXPECT_EQ(compare(std::string(257, 'x') + "ustar\0"s, "tar").agreement, Agreement::agrees);
+    EXPECT_EQ(compare_with_extension(test::tar_file(), "tar").agreement, Agreement::agrees);
+    // What is inside tells the members of a family apart, not how they begin.
+    EXPECT_EQ(compare_with_extension(test::doc_file(), "xls").agreement, Agreement::agrees);
+    EXPECT_EQ(compare_with_extension(test::mov_file(), "mp4").agreement, Agreement::agrees);
 }
 
 TEST(Signature, GivesTheUsualExtension) {
@@ -34,7 +39,8 @@ TEST(Signature, GivesTheUsualExtension) {
         return usual_extension({reinterpret_cast<const std::uint8_t*>(b.data()), b.size()});
     };
     EXPECT_EQ(usual("\xff\xd8\xff\xe0 a photo"), "jpg");
-    EXPECT_EQ(usual("PK\3\4...."), "zip");
+    EXPECT_EQ(usual_extension(test::zip_file({{"cue", test::libretto(100)}})), "zip");
+    EXPECT_EQ(usual_extension(test::mov_file()), "mov");
     EXPECT_EQ(usual("only words"), "txt");
     EXPECT_EQ(usual("MZ"), "txt");  // two bytes are too little to go by
     EXPECT_EQ(usual(std::string("\0\1\2", 3)), "");
@@ -48,6 +54,7 @@ TEST(Signature, ContradictsTheWrongOne) {
     EXPECT_EQ(compare("only words", "pdf").agreement, Agreement::contradicts);
     EXPECT_EQ(compare("some \0 text"s, "txt").agreement, Agreement::contradicts);
     EXPECT_EQ(compare("%PDF-1.4", "csv").agreement, Agreement::contradicts);
+    EXPECT_EQ(compare(std::string(10240, 'x'), "tar").agreement, Agreement::contradicts);
 }
 
 TEST(Signature, StaysSilentWhereNothingIsKnown) {
@@ -56,6 +63,27 @@ TEST(Signature, StaysSilentWhereNothingIsKnown) {
     EXPECT_EQ(compare("", "png").agreement, Agreement::unknown);
     EXPECT_EQ(compare("words", "txt").agreement, Agreement::weakly);
     EXPECT_EQ(compare("words", "db").agreement, Agreement::unknown);
+}
+
+TEST(Signature, CompanionsOfAFileDoNotHoldWhatItsExtensionPromises) {
+    EXPECT_EQ(content_extension("Poster.PDF"), "pdf");
+    EXPECT_EQ(content_extension("$I6GBAXE.docx"), "");
+    EXPECT_EQ(content_extension("$R6GBAXE.docx"), "docx");
+    EXPECT_EQ(content_extension("$Income of the theatre.xlsx"), "xlsx");
+    EXPECT_EQ(content_extension("._poster.jpg"), "");
+}
+
+TEST(FormatTable, NamesEveryFormatOnce) {
+    std::set<std::string_view> words;
+    for (const auto& f : formats()) {
+        EXPECT_TRUE(words.insert(f.word).second) << f.word;
+        EXPECT_EQ(format_named(f.word), &f);
+        EXPECT_TRUE(f.extensions.starts_with(' ') && f.extensions.ends_with(' ')) << f.word;
+        // Either a reader knows how it begins, or the table does.
+        EXPECT_EQ(f.strength == Strength::none, !f.starts.empty()) << f.word;
+        for (const auto& start : f.starts) EXPECT_FALSE(start.magic.empty()) << f.word;
+    }
+    EXPECT_EQ(format_named("nothing"), nullptr);
 }
 
 TEST(Kinds, AreToldByExtension) {

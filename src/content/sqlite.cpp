@@ -32,12 +32,12 @@ std::uint32_t page_size_of(const Head& head) {
 
 class Sqlite final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
+    Recognised recognise(Bytes first) const override {
         const auto head = load<Head>(first);
-        return head && begins_with(first, magic) && is_power_of_two(page_size_of(*head)) &&
-                       page_size_of(*head) >= 512
-                   ? 1
-                   : 0;
+        return {"sqlite", head && begins_with(first, magic) && is_power_of_two(page_size_of(*head)) &&
+                                  page_size_of(*head) >= 512
+                              ? 1.0
+                              : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

@@ -55,8 +55,8 @@ bool is_head(Bytes bytes) {
 
 class Tar final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return first.size() >= block && is_head(first.first(block)) ? 0.9 : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"tar", first.size() >= block && is_head(first.first(block)) ? 0.9 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

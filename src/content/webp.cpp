@@ -19,11 +19,11 @@ constexpr std::uint64_t most_pixels = 100'000'000;  ///< four bytes each
 
 class WebP final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
-        return first.size() >= 16 && begins_with(first, "RIFF"sv) &&
-                       begins_with(first.subspan(8), "WEBPVP8"sv)
-                   ? 1
-                   : 0;
+    Recognised recognise(Bytes first) const override {
+        return {"webp", first.size() >= 16 && begins_with(first, "RIFF"sv) &&
+                                begins_with(first.subspan(8), "WEBPVP8"sv)
+                            ? 1.0
+                            : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

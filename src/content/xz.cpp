@@ -30,7 +30,7 @@ class Stream {
 
 class Xz final : public FormatReader {
   public:
-    double recognise(Bytes first) const override { return begins_with(first, magic) ? 1 : 0; }
+    Recognised recognise(Bytes first) const override { return {"xz", begins_with(first, magic) ? 1.0 : 0.0}; }
 
     Check check(Content& content, const CheckLimits& limits) const override {
         Check out;
@@ -68,7 +68,7 @@ class Xz final : public FormatReader {
             out.proven_to = out.strength == Strength::strong ? at.at() : 0;
             const auto end = at.at();
             while (begins_with(at.peek(4), "\0\0\0\0"sv)) at.take(4);
-            if (recognise(at.peek(16)) == 0) return out.ends(end);
+            if (recognise(at.peek(16)).sure == 0) return out.ends(end);
         }
     }
 };

@@ -307,12 +307,13 @@ class ZipCheck {
 
 class Zip final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
+    Recognised recognise(Bytes first) const override {
         if (begins_with(first, "PK\5\6"sv))
-            return first.size() >= 22 && first[8] == 0 && first[10] == 0 ? 0.9 : 0;
-        if (!begins_with(first, member_mark)) return 0;
+            return {"zip", first.size() >= 22 && first[8] == 0 && first[10] == 0 ? 0.9 : 0.0};
+        if (!begins_with(first, member_mark)) return {};
         const auto head = load<LocalHead>(first, 4);
-        return head && head->name_length.value() > 0 && head->name_length.value() <= 4096 ? 0.95 : 0.5;
+        return {"zip",
+                head && head->name_length.value() > 0 && head->name_length.value() <= 4096 ? 0.95 : 0.5};
     }
     Check check(Content& content, const CheckLimits& limits) const override {
         return ZipCheck(content, limits).run();

@@ -23,9 +23,9 @@ bool is_skippable(Bytes first) {
 
 class Zstd final : public FormatReader {
   public:
-    double recognise(Bytes first) const override {
+    Recognised recognise(Bytes first) const override {
         // Of the head's descriptor one bit is reserved.
-        return begins_with(first, magic) && first.size() > 4 && !(first[4] & 8) ? 1 : 0;
+        return {"zstd", begins_with(first, magic) && first.size() > 4 && !(first[4] & 8) ? 1.0 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits& limits) const override {
@@ -39,7 +39,7 @@ class Zstd final : public FormatReader {
                 const auto length = load<boost::endian::little_uint32_buf_t>(first, 4)->value();
                 if (content.size() - at.at() < 8ull + length) return out.fails(at.at(), "a frame is cut off");
                 at.go_to(at.at() + 8 + length);
-            } else if (recognise(first) > 0) {
+            } else if (recognise(first).sure > 0) {
                 if (!(first[4] & 4)) out.strength = Strength::fair;
                 if (!read_frame(at, out, left)) return out;
             } else {

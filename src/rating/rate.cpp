@@ -31,7 +31,8 @@ constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that ev
 constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
-constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.8;
+constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.8,
+                 cut_short = 0.95;
 constexpr double gone_below = 0.02;
 
 bool is_rating_fact(Fact f) {
@@ -155,6 +156,8 @@ void Rater::weigh_check(Subject& s, Balance& b) {
             Balance::multiply(b.layout, e, 1 / std::max(b.layout, 1e-9));
             if (b.own < trust) Balance::multiply(b.own, e, trust / std::max(b.own, 1e-9));
         }
+        // Another file's bytes would hardly go on as its own up to the last.
+        if (e.fact == Fact::checked_cut) Balance::multiply(b.layout, e, cut_short);
         if (e.fact == Fact::checked_broken) {
             // Under a name that promises no such format it may be a piece of one, as it was written.
             const auto hope = !has_fact(s.evidence, Fact::content_agrees) ? unpromised_fail

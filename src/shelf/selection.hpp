@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "content/format.hpp"
+#include "content/kinds.hpp"
 #include "volume/model.hpp"
 
 namespace undershelf {

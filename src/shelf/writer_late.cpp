@@ -97,11 +97,13 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
     if (!q.executeStep()) return;
     auto evidence = unpack_evidence(blob_in(q, 0));
     std::erase_if(evidence, [](const Evidence& e) {
-        return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken;
+        return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken || e.fact == Fact::checked_cut;
     });
     if (check && check->finished)
-        evidence.push_back({check->complete ? Fact::checked_whole : Fact::checked_broken, check->holds_to,
-                            static_cast<std::uint64_t>(check->strength),
+        evidence.push_back({check->complete ? Fact::checked_whole
+                            : check->cut    ? Fact::checked_cut
+                                            : Fact::checked_broken,
+                            check->holds_to, static_cast<std::uint64_t>(check->strength),
                             check->complete ? std::string(check->format) : check->why});
     const auto packed = pack_evidence(evidence);
     SQLite::Statement u(

@@ -151,6 +151,7 @@ enum class Fact : std::uint16_t {
     not_copied,          ///< a: bytes that stand where the source of an image was not asked yet
     checked_whole,       ///< a: where its structure ends, b: how strongly that was checked, text: its format
     checked_broken,      ///< a: up to where it holds, b: as above, text: what is wrong there
+    checked_cut,         ///< a: up to where it holds, text: what of it stands behind its end
 };
 
 struct Evidence {

@@ -47,6 +47,43 @@ ByteVector rar_file();
 ByteVector ogg_file();
 ByteVector flac_file();
 
+struct Movie {
+    bool index_first = false;
+    bool fragments = false;  ///< each with samples and an index of its own
+    bool sound_alone = false;
+    std::size_t unit = 300;  ///< bytes of a picture's data, at most twice as many
+};
+/// MP4 with AVC pictures and AAC sound.
+ByteVector mp4_file(const Movie& movie = {});
+/// QuickTime with a JPEG a picture.
+ByteVector mov_file();
+
+enum class Blocks { simple, grouped, laced };
+ByteVector matroska_file(bool with_sums, Blocks blocks = Blocks::simple, std::string_view type = "matroska");
+/// With tags before and behind, and the number of frames in the first one where `counted`.
+ByteVector mp3_file(bool counted = true, std::size_t frames = 40);
+
+struct CompoundStreamParts {
+    std::string name;
+    ByteVector content;
+};
+/// A compound file with these streams.
+ByteVector compound_file(const std::vector<CompoundStreamParts>& streams);
+ByteVector doc_file();
+ByteVector xls_file();
+ByteVector ppt_file();
+
+struct TiffParts {
+    bool deflated = true;
+    bool big_endian = false;
+    std::uint64_t photometric = 1;
+};
+ByteVector tiff_file(const TiffParts& parts = {});
+ByteVector ciff_file();
+ByteVector raf_file();
+ByteVector mrw_file();
+ByteVector x3f_file();
+
 struct ZipMember {
     std::string name;
     ByteVector content;

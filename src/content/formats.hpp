@@ -1,0 +1,46 @@
+#pragma once
+// The one table of the formats that are known: what lists call them, how they begin, which extensions promise
+// them, and how far they can be checked.
+
+#include <optional>
+#include <span>
+
+#include "content/format.hpp"
+#include "content/kinds.hpp"
+
+namespace undershelf {
+
+/// Bytes that all files of a format begin with.
+struct Start {
+    std::size_t at = 0;
+    std::string_view magic;
+    std::size_t more_at = 0;
+    std::string_view more = {};
+};
+
+struct Format {
+    std::string_view word;  ///< as lists name it: `jpeg`, `docx`
+    std::string_view name;  ///< in a sentence: `JPEG picture`
+    Kind kind{};
+    std::string_view extensions;  ///< those that promise it, the usual one first, with spaces around each
+    /// Formats of one family begin alike: what is inside tells them apart.
+    std::string_view family;
+    Strength strength = Strength::none;  ///< the most that a check of it says
+    /// Bytes: how far behind the first wrong byte a check may say that it holds. 0 where it says so earlier.
+    std::uint64_t delay = 0;
+    std::span<const Start> starts = {};  ///< of formats without a reader
+};
+
+std::span<const Format> formats();
+const Format* format_named(std::string_view word);
+
+/// The format that a content begins like; null when none is sure enough. Of a family, the one that the start
+/// shows. `least` is how sure that must be.
+constexpr double sure_enough = 0.8;
+const Format* format_of_start(Bytes first, double least = sure_enough);
+/// Does a content begin like this format, or another of its family?
+bool begins_like(const Format& format, Bytes first);
+/// Does the extension (lower case, no dot) promise the format?
+bool promises(std::string_view ext, const Format& format);
+
+}  // namespace undershelf

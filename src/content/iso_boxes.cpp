@@ -1,0 +1,49 @@
+#include "content/iso_boxes.hpp"
+
+#include <algorithm>
+
+namespace undershelf::content {
+
+using boost::endian::big_uint32_buf_t;
+using boost::endian::big_uint64_buf_t;
+
+std::optional<BoxHead> box_head(Bytes bytes) {
+    const auto size = load<big_uint32_buf_t>(bytes);
+    const auto type = load<big_uint32_buf_t>(bytes, 4);
+    if (!type) return std::nullopt;
+    BoxHead out{type->value(), size->value(), 8};
+    if (out.size == 1) {
+        const auto large = load<big_uint64_buf_t>(bytes, 8);
+        if (!large) return std::nullopt;
+        out.size = large->value();
+        out.head = 16;
+    }
+    if (out.size != 0 && out.size < out.head) return std::nullopt;
+    return out;
+}
+
+const Box* Boxes::first(std::uint32_t type) const {
+    const auto it = std::find_if(boxes.begin(), boxes.end(), [&](const Box& b) { return b.type == type; });
+    return it == boxes.end() ? nullptr : &*it;
+}
+
+Boxes boxes_in(Bytes body, std::size_t at) {
+    Boxes out;
+    while (!body.empty()) {
+        // QuickTime ends some lists of boxes with four zeros.
+        if (body.size() < 8 && all_zero(body)) break;
+        const auto head = box_head(body);
+        const auto size = head && head->size == 0 ? body.size() : head ? head->size : 0;
+        if (!head || size > body.size() || head->type == 0) {
+            out.wrong_at = at;
+            break;
+        }
+        const auto bytes = static_cast<std::size_t>(size);
+        out.boxes.push_back({head->type, at, body.first(bytes).subspan(head->head)});
+        body = body.subspan(bytes);
+        at += bytes;
+    }
+    return out;
+}
+
+}  // namespace undershelf::content

@@ -1,0 +1,25 @@
+#pragma once
+// Tags of TIFF 6.0, of its supplements and of DNG, as far as they matter here.
+
+#include <cstdint>
+
+namespace undershelf::content {
+
+constexpr std::uint16_t tiff_magic = 42, big_tiff_magic = 43;
+
+namespace tag {
+constexpr std::uint16_t compression = 259, photometric = 262, make = 271, strip_offsets = 273,
+                        strip_sizes = 279, tile_offsets = 324, tile_sizes = 325, sub_directories = 330,
+                        jpeg_offset = 513, jpeg_size = 514, exif_directory = 34665, gps_directory = 34853,
+                        dng_version = 50706;
+}
+
+namespace compression {
+constexpr std::uint64_t none = 1, ccitt_rle = 2, fax_3 = 3, fax_4 = 4, lzw = 5, jpeg = 7, deflate = 8,
+                        packbits = 32773, old_deflate = 32946;
+}
+
+/// PhotometricInterpretation of a sensor's own picture (DNG).
+constexpr std::uint64_t photometric_sensor = 32803, photometric_linear_raw = 34892;
+
+}  // namespace undershelf::content
