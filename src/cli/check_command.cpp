@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "cli/command.hpp"
+#include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "scan/check_contents.hpp"
@@ -21,6 +22,7 @@ int run(const std::vector<std::string>& arguments) {
     check.source_path = (*given)["source"].as<std::string>();
     check.selection = selection_from(*given);
     check.again = given->count("again") > 0;
+    check.decoder_program = own_program();
     // A live file is what its driver reads: it is checked only when somebody asks for it.
     if (check.selection.selects_all()) check.selection.lost = true;
     CheckResult r;

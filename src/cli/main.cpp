@@ -12,6 +12,7 @@
 #include <system_error>
 
 #include "cli/command.hpp"
+#include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 
 namespace undershelf::cli {
@@ -105,7 +106,9 @@ int main(int argc, char** argv) {
     std::signal(SIGPIPE, SIG_DFL);
     const auto say = [](const std::string& sentence) { cli::note("undershelf: {}\n", sentence); };
     try {
-        const int status = cli::run({argv + 1, argv + argc});
+        const std::vector<std::string> arguments(argv + 1, argv + argc);
+        if (cli::is_decode_apart(arguments)) return cli::decode_apart(arguments);
+        const int status = cli::run(arguments);
         cli::flush_out();
         return status;
     } catch (const Error& e) {

@@ -4,6 +4,7 @@
 
 #include "base/text.hpp"
 #include "cli/command.hpp"
+#include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "scan/scan.hpp"
@@ -155,6 +156,7 @@ int run(const std::vector<std::string>& arguments) {
     scan_options.shelf_path =
         given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
     scan_options.reach = reach;
+    scan_options.decoder_program = own_program();
     if (hints && reach == "volumes")
         throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");
     if (given->count("volume-at")) {

@@ -64,12 +64,17 @@ class FormatReader {
     /// Reads `content` from its start to the end that its structure tells. What stands behind that end is
     /// nobody's business here. Bytes that are missing end the check like the content's end.
     virtual Check check(Content& content, const CheckLimits& limits) const = 0;
+    /// Its decoder is trusted less, and better runs in a process of its own.
+    virtual bool runs_apart() const { return false; }
 };
 
 /// The reader of what begins with these bytes; null when none is sure enough.
 const FormatReader* reader_of(Bytes first);
-/// Checks a content with the reader of what it begins with; nothing when there is none.
-std::optional<Check> check_content(Content& content, const CheckLimits& limits = {});
+class DecodersApart;
+/// Checks a content with the reader of what it begins with; nothing when there is none. Decoders that are
+/// trusted less run `apart` where that is given.
+std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
+                                   DecodersApart* apart = nullptr);
 
 std::string_view word(Strength strength);
 std::optional<Strength> strength_from_word(std::string_view text);

@@ -4,6 +4,7 @@
 #include <array>
 
 #include "base/text.hpp"
+#include "content/apart.hpp"
 #include "content/readers.hpp"
 
 namespace undershelf {
@@ -178,11 +179,12 @@ bool promises(std::string_view ext, const Format& format) {
     return lists_word(format.extensions, ext);
 }
 
-std::optional<Check> check_content(Content& content, const CheckLimits& limits) {
+std::optional<Check> check_content(Content& content, const CheckLimits& limits, DecodersApart* apart) {
     Cursor start(content);
     const auto* reader = reader_of(start.peek(4096));
     if (!reader) return std::nullopt;
-    auto check = reader->check(content, limits);
+    auto check =
+        apart && reader->runs_apart() ? apart->check(content, limits) : reader->check(content, limits);
     check.holds_to = std::min(check.holds_to, content.size());
     return check;
 }

@@ -213,6 +213,32 @@ TEST(Formats, WhatYieldsTooMuchIsLeftUnfinished) {
     }
 }
 
+TEST(Formats, RawPicturesOfOtherKindsAreHeldToTheirDirectories) {
+    for (const auto& bytes : {test::ciff_file(), test::x3f_file()}) {
+        const auto check = checked(bytes);
+        EXPECT_EQ(check.format, "raw");
+        EXPECT_TRUE(check.complete) << check.why;
+        // Their directory ends the file: without it there is nothing to go by.
+        EXPECT_FALSE(checked({bytes.begin(), bytes.end() - 1}).complete);
+    }
+}
+
+TEST(Formats, SoundThatStopsIsCutAndNotContradicted) {
+    auto bytes = test::mp3_file(false);
+    bytes.resize(30 + 417 * 20 + 200);
+    auto check = checked(bytes);
+    EXPECT_FALSE(check.complete);
+    EXPECT_TRUE(check.cut);
+    // Without a count frames that fill the content are all there are.
+    bytes.resize(30 + 417 * 20);
+    EXPECT_TRUE(checked(bytes).complete);
+    bytes = test::mp3_file(true);
+    bytes.resize(30 + 417 * 20);
+    check = checked(bytes);
+    EXPECT_FALSE(check.complete);
+    EXPECT_TRUE(check.cut);
+}
+
 TEST(Formats, AFileInSeveralPartsGoesOn) {
     const auto text = test::libretto(3000);
     for (const auto& one :

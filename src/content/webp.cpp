@@ -19,6 +19,7 @@ constexpr std::uint64_t most_pixels = 100'000'000;  ///< four bytes each
 
 class WebP final : public FormatReader {
   public:
+    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"webp", first.size() >= 16 && begins_with(first, "RIFF"sv) &&
                                 begins_with(first.subspan(8), "WEBPVP8"sv)

@@ -7,7 +7,7 @@
 
 #include "base/batches.hpp"
 #include "base/error.hpp"
-#include "content/format.hpp"
+#include "content/apart.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/source_identity.hpp"
 #include "volume/content_stream.hpp"
@@ -16,15 +16,16 @@ namespace undershelf {
 
 namespace {
 
-/// An entry's pieces as a format reader sees them.
+/// An entry's pieces as a format reader sees them. Once the work should end there are no more bytes.
 class PiecesContent final : public Content {
   public:
-    PiecesContent(const Source& source, std::vector<Piece> pieces, std::uint64_t size)
-        : stream_(source, std::move(pieces), size) {}
+    PiecesContent(const Source& source, std::vector<Piece> pieces, std::uint64_t size,
+                  const Progress& progress)
+        : stream_(source, std::move(pieces), size), progress_(progress) {}
 
     std::uint64_t size() const override { return stream_.size(); }
     std::size_t read(std::uint64_t offset, MutableBytes out) override {
-        if (offset >= size()) return 0;
+        if (offset >= size() || progress_.stopped()) return 0;
         const auto there =
             out.first(static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), size() - offset)));
         const auto missing = stream_.read(offset, there);
@@ -33,6 +34,7 @@ class PiecesContent final : public Content {
 
   private:
     ContentStream stream_;
+    const Progress& progress_;
 };
 
 struct Wanted {
@@ -43,7 +45,8 @@ struct Wanted {
 struct Job {
     Wanted file;
     std::vector<Piece> pieces;
-    bool waits = false;  ///< some of it is not copied yet
+    bool waits = false;    ///< some of it is not copied yet
+    bool stopped = false;  ///< the work ended while it was read
     std::optional<Check> check;
 };
 
@@ -89,12 +92,14 @@ void count(const Job& job, CheckResult& result) {
 
 }  // namespace
 
-CheckResult check_files(const Source& source, ShelfWriter& shelf, const Selection& selection, bool again,
+CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOptions& options,
                         Progress& progress) {
     CheckResult result;
+    std::optional<DecodersApart> apart;
+    if (!options.decoder_program.empty()) apart.emplace(options.decoder_program);
     shelf.commit();
     const auto view = shelf.view();
-    const auto files = wanted(view, selection, again, result);
+    const auto files = wanted(view, options.selection, options.again, result);
     std::uint64_t total = 0, done = 0;
     for (const auto& f : files) total += f.size;
     progress.stage("checking contents");
@@ -110,10 +115,13 @@ CheckResult check_files(const Source& source, ShelfWriter& shelf, const Selectio
         [&](Job& job) {
             job.waits = has_any_of(job.pieces, source.not_copied());
             if (job.waits) return;
-            PiecesContent content(source, std::move(job.pieces), job.file.size);
-            job.check = check_content(content);
+            PiecesContent content(source, std::move(job.pieces), job.file.size, progress);
+            job.check = check_content(content, {}, apart ? &*apart : nullptr);
+            job.stopped = progress.stopped();
         },
         [&](Job&& job) {
+            // What was not read to its end is checked when the work goes on.
+            if (job.stopped) return;
             count(job, result);
             // What is not copied yet is checked once it is.
             if (!job.waits) shelf.set_check(job.file.id, job.check);
@@ -131,7 +139,7 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
                                 options.shelf_path, options.shelf_path));
     const auto source = open_source_of(Shelf(options.shelf_path), options.source_path);
     ShelfWriter shelf(options.shelf_path);
-    const auto result = check_files(*source, shelf, options.selection, options.again, progress);
+    const auto result = check_files(*source, shelf, options, progress);
     rate_entries(*source, shelf.view().volumes(), shelf, progress);
     shelf.set_unreadable(*source);
     shelf.commit();

@@ -12,6 +12,8 @@ struct CheckOptions {
     std::string source_path = {};  ///< empty: where the shelf says it is
     Selection selection = {};
     bool again = false;  ///< also what was checked before
+    /// This program's file, for the processes of decoders that are trusted less; empty: they run in this one.
+    std::string decoder_program = {};
 };
 
 struct CheckResult {
@@ -27,7 +29,8 @@ struct CheckResult {
 };
 
 /// Checks the selected files of a shelf, without rating them. Lost ones that are `gone` have nothing to read.
-CheckResult check_files(const Source& source, ShelfWriter& shelf, const Selection& selection, bool again,
+/// Of `options` selection, again and decoder_program count.
+CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOptions& options,
                         Progress& progress);
 
 /// All cores read; results are in the shelf as they come, so that an interrupted check goes on. Lost files

@@ -202,9 +202,10 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     rate_entries(source, shelf.view().volumes(), shelf, progress);
     if (!progress.stopped()) find_same_content(source, shelf, progress);
     if (!progress.stopped() && options.reach == "content") {
-        Selection lost;
-        lost.lost = true;
-        check_files(source, shelf, lost, false, progress);
+        CheckOptions checks;
+        checks.selection.lost = true;
+        checks.decoder_program = options.decoder_program;
+        check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
     }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more

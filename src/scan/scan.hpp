@@ -16,8 +16,9 @@ struct ScanOptions {
     /// `volumes`: what stands where maps, usual places and copies say; `traces`: and what a sweep over the
     /// whole source finds; `content`: and lost contents are read to their end.
     std::string reach = "volumes";
-    std::vector<Told> told = {};    ///< volumes that somebody says are there
-    std::vector<int> without = {};  ///< numbers of former volumes that are none
+    std::vector<Told> told = {};       ///< volumes that somebody says are there
+    std::vector<int> without = {};     ///< numbers of former volumes that are none
+    std::string decoder_program = {};  ///< as in CheckOptions
 };
 
 struct ScanResult {

@@ -1,0 +1,116 @@
+// The process that decodes: it is asked for one check after the other, and asks for the bytes it needs.
+
+#include <unistd.h>
+
+#include <algorithm>
+#include <new>
+
+#include "content/apart.hpp"
+#include "content/apart_messages.hpp"
+
+namespace undershelf {
+
+using namespace content;
+
+namespace {
+
+/// The other side is gone.
+struct Closed {};
+
+/// Seconds without a word from this side, after which it ends itself: the other one may be there no more.
+constexpr unsigned longest_silence = 300;
+
+void receive_all(int socket, MutableBytes out) {
+    while (!out.empty()) {
+        const auto got = ::recv(socket, out.data(), out.size(), 0);
+        if (got < 0 && errno == EINTR) continue;
+        if (got <= 0) throw Closed();
+        out = out.subspan(static_cast<std::size_t>(got));
+    }
+}
+template <class Message>
+Message receive(int socket) {
+    Message out;
+    receive_all(socket, {reinterpret_cast<std::uint8_t*>(&out), sizeof out});
+    return out;
+}
+template <class Message>
+void send(int socket, const Message& message) {
+    if (!send_all(socket, {reinterpret_cast<const std::uint8_t*>(&message), sizeof message})) throw Closed();
+}
+
+/// The content on the other side. Small reads are answered from what was asked for before.
+class ServedContent final : public Content {
+  public:
+    ServedContent(int socket, std::uint64_t size) : socket_(socket), size_(size) {}
+    std::uint64_t size() const override { return size_; }
+
+    std::size_t read(std::uint64_t offset, MutableBytes out) override {
+        ::alarm(longest_silence);
+        std::size_t done = 0;
+        while (done < out.size() && offset + done < size_) {
+            const auto at = offset + done;
+            if (at < held_at_ || at - held_at_ >= held_.size()) fetch(at, out.size() - done);
+            const auto from = static_cast<std::size_t>(at - held_at_);
+            if (from >= held_.size()) break;
+            const auto n = std::min(out.size() - done, held_.size() - from);
+            std::copy_n(held_.begin() + static_cast<std::ptrdiff_t>(from), n,
+                        out.begin() + static_cast<std::ptrdiff_t>(done));
+            done += n;
+        }
+        return done;
+    }
+
+  private:
+    void fetch(std::uint64_t at, std::uint64_t wanted) {
+        constexpr std::uint64_t ahead = 16 << 10;
+        Answer ask;
+        ask.kind = AnswerKind::wants_bytes;
+        ask.offset = at;
+        ask.length = std::min({std::max(wanted, ahead), most_bytes, size_ - at});
+        send(socket_, ask);
+        held_.resize(static_cast<std::size_t>(std::min(receive<Served>(socket_).bytes, ask.length)));
+        receive_all(socket_, held_);
+        held_at_ = at;
+    }
+
+    int socket_;
+    std::uint64_t size_;
+    std::uint64_t held_at_ = 0;
+    ByteVector held_;
+};
+
+void answer(int socket, const Request& request) {
+    ::alarm(longest_silence);
+    ServedContent content(socket, request.size);
+    const auto check = check_content(content, {.most_output = request.most_output}).value_or(Check());
+    const auto why = check.why.substr(0, most_sentence);
+    Answer out;
+    out.kind = AnswerKind::result;
+    out.offset = check.holds_to;
+    out.proven_to = check.proven_to;
+    out.strength = static_cast<std::uint8_t>(check.strength);
+    out.complete = check.complete;
+    out.finished = check.finished;
+    out.cut = check.cut;
+    out.format_length = static_cast<std::uint8_t>(check.format.size());
+    out.why_length = static_cast<std::uint16_t>(why.size());
+    ::alarm(0);
+    send(socket, out);
+    send_all(socket, {reinterpret_cast<const std::uint8_t*>(check.format.data()), check.format.size()});
+    send_all(socket, {reinterpret_cast<const std::uint8_t*>(why.data()), why.size()});
+}
+
+}  // namespace
+
+int serve_checks(int socket) {
+    try {
+        for (;;) answer(socket, receive<Request>(socket));
+    } catch (const Closed&) {
+        return 0;
+    } catch (const std::bad_alloc&) {
+        return 1;
+    }
+}
+
+}  // namespace undershelf
