@@ -44,7 +44,7 @@ constexpr auto all_formats = std::to_array<Format>({
     {"png", "PNG picture", Kind::picture, " png ", "png", Strength::strong},
     {"jpeg", "JPEG picture", Kind::picture, " jpg jpeg jpe ", "jpeg", Strength::fair, 64 * KiB},
     {"gif", "GIF picture", Kind::picture, " gif ", "gif", Strength::fair, 64 * KiB},
-    {"webp", "WebP picture", Kind::picture, " webp ", "webp", Strength::weak, 0},
+    {"webp", "WebP picture", Kind::picture, " webp ", "webp", Strength::fair},
     {"tiff", "TIFF picture", Kind::picture, " tif tiff ", "tiff", Strength::fair, 0},
     {"raw", "raw picture", Kind::picture, " dng nef arw cr2 rw2 orf raf crw cr3 pef srw mrw x3f ", "tiff",
      Strength::weak, 0},

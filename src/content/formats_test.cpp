@@ -35,7 +35,7 @@ const std::vector<Case>& cases() {
         {"zstd", [] { return zstd_file(text, false); }, Strength::fair, 0.1},
         {"ogg", ogg_file},
         {"jpeg", jpeg_file, Strength::fair, 0.2},
-        {"webp", webp_file, Strength::weak, 0.01},
+        {"webp", webp_file, Strength::fair, 0.02},
         {"pdf", pdf_file, Strength::fair, 0.7},
         {"tar", tar_file, Strength::weak, 0.1, 3072},
         {"sqlite", sqlite_file, Strength::fair, 0.1},

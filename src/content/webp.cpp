@@ -1,10 +1,13 @@
-// WebP (RFC 9649): a RIFF file whose head tells its length; the pictures in it are decoded by libwebp.
+// WebP (RFC 9649): a RIFF file whose head tells its length; the pictures in it are decoded by libwebp. Their
+// codes take nearly any bytes for a picture, but wrong ones come to an end elsewhere: the last bytes of a
+// picture's data must be needed, and enough.
 
 #include <webp/decode.h>
 #include <webp/demux.h>
 
 #include <algorithm>
 #include <memory>
+#include <new>
 
 #include "content/readers.hpp"
 
@@ -30,8 +33,7 @@ class WebP final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "webp";
-        // Both kinds of its codes take nearly any bytes for a picture.
-        out.strength = Strength::weak;
+        out.strength = Strength::fair;
         Cursor at(content);
         const auto length = load<boost::endian::little_uint32_buf_t>(at.peek(8), 4);
         const auto end = length ? 8ull + length->value() + length->value() % 2 : ~0ull;
@@ -52,13 +54,12 @@ class WebP final : public FormatReader {
                 WebPDemuxReleaseIterator(&frame);
                 return unfinished(out);
             }
-            int width = 0, height = 0;
-            const std::unique_ptr<std::uint8_t, decltype(&WebPFree)> pixels(
-                WebPDecodeRGBA(frame.fragment.bytes, frame.fragment.size, &width, &height), WebPFree);
-            if (!pixels || !frame.complete) {
+            const char* wrong = what_is_wrong(Bytes(frame.fragment.bytes, frame.fragment.size));
+            if (!frame.complete) wrong = "a picture in it is cut off";
+            if (wrong) {
                 const auto start = static_cast<std::uint64_t>(frame.fragment.bytes - bytes.data());
                 WebPDemuxReleaseIterator(&frame);
-                return out.fails(start, "its picture data make no sense");
+                return out.fails(start, wrong);
             }
         }
         WebPDemuxReleaseIterator(&frame);
@@ -66,6 +67,21 @@ class WebP final : public FormatReader {
     }
 
   private:
+    /// Null where the picture takes all of its data, up to the filling that writers leave.
+    static const char* what_is_wrong(Bytes data) {
+        constexpr std::size_t most_filling = 16;  // bytes; three are the most that was seen
+        const std::unique_ptr<WebPIDecoder, decltype(&WebPIDelete)> decoder(
+            WebPINewRGB(MODE_RGBA, nullptr, 0, 0), WebPIDelete);
+        if (!decoder) throw std::bad_alloc();
+        if (data.size() > most_filling) {
+            const auto early = WebPIUpdate(decoder.get(), data.data(), data.size() - most_filling);
+            if (early == VP8_STATUS_OK) return "its picture data end before their length says";
+            if (early != VP8_STATUS_SUSPENDED) return "its picture data make no sense";
+        }
+        if (WebPIUpdate(decoder.get(), data.data(), data.size()) != VP8_STATUS_OK)
+            return "its picture data make no sense";
+        return nullptr;
+    }
     static Check unfinished(Check& out) {
         out.finished = false;
         return out.fails(0, "it is larger than what is decoded in memory");
