@@ -148,8 +148,9 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::beyond_source:
             return fmt::format("{} of it lie behind the end of the source.", bytes(e.a));
         case Fact::reads_zero:
-            return fmt::format("{} of {} read as zeros, as discarded or overwritten space does.",
-                               grouped(e.a), bytes(e.b));
+            return fmt::format("{} of {} read as zeros, as discarded or overwritten space does{}.",
+                               grouped(e.a), bytes(e.b),
+                               e.text.empty() ? "" : "; so do " + e.text + " other lost files looked at");
         case Fact::not_reused:
             return "Nobody is known to have written over it since; somebody still may have" +
                    (e.a == 0 ? "."

@@ -9,6 +9,7 @@
 #include "content/format.hpp"
 #include "rating/claimant.hpp"
 #include "rating/content_check.hpp"
+#include "rating/emptied.hpp"
 #include "rating/later_use.hpp"
 #include "rating/siblings.hpp"
 #include "source/source.hpp"
@@ -70,6 +71,7 @@ struct Surroundings {
     /// Lost files whose guessed layout is in doubt, with the entry each may have been written in turns with.
     const std::unordered_map<std::uint64_t, std::int64_t>& in_turns;
     Siblings& siblings;
+    Emptied& emptied;
 };
 
 /// Rates entries one by one once all claims are known.
@@ -89,7 +91,7 @@ class Rater {
     void weigh_content(Subject& s, Balance& b);
     static void weigh_check(Subject& s, Balance& b);
     static void weigh_fact(Evidence& e, Balance& b);
-    static void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
+    void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
     static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);
     void weigh_siblings(Subject& s, Balance& b, ContentStream& stream);
 

@@ -1,5 +1,7 @@
 // What an entry's own bytes say.
 
+#include <fmt/format.h>
+
 #include "rating/balance.hpp"
 #include "rating/content_check.hpp"
 #include "volume/content_stream.hpp"
@@ -20,7 +22,10 @@ constexpr double text_throughout_odds =
     2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
 constexpr double zeros_unlikely =
     0.02;  ///< zeros where this kind of file has none, and it is whole all the same
-constexpr double all_zero_unknown = 0.05;  ///< an unknown kind of file that reads as zeros throughout
+// Of an unknown kind of file that reads as zeros throughout.
+constexpr double all_zero_own = 0.0105;  ///< files in general that are nothing but zeros
+constexpr double emptied_usual = 0.2;    ///< lost files that read so because they were discarded, before any
+                                         ///< of the volume is known, which counts for one
 
 double odds_times(double p, double factor) {
     if (p >= 1) return p;
@@ -60,15 +65,33 @@ void Rater::weigh_content(Subject& s, Balance& b) {
     }
 }
 
+namespace {
+/// Is it all zeros because it always was? The less the volume's other lost files read so, the more likely.
+double always_zero(const Emptied::Answer& others) {
+    const auto emptied =
+        (static_cast<double>(others.zeros) + emptied_usual) / (static_cast<double>(others.files) + 1);
+    return all_zero_own / (all_zero_own + emptied);
+}
+}  // namespace
+
 void Rater::weigh_zeros(Subject& s, Balance& b, const ContentLook& seen) {
     const bool throughout = seen.zero_bytes >= s.size;
     if (seen.zero_bytes == 0 || (!seen.zeros_telling && !throughout)) return;
     const auto share = static_cast<double>(std::min(seen.zero_bytes, s.size)) / static_cast<double>(s.size);
     Evidence e{Fact::reads_zero,          std::min(seen.zero_bytes, s.size), s.size, {}, 1,
                static_cast<float>(-share)};
-    Balance::multiply(b.own, e, seen.zeros_telling ? zeros_unlikely : all_zero_unknown);
+    if (seen.zeros_telling) {
+        Balance::multiply(b.own, e, zeros_unlikely);
+        b.left_factor *= std::max(0.0, 1 - share);
+    } else {
+        const auto others = around_.emptied.of(s.volume);
+        const auto own = always_zero(others);
+        Balance::multiply(b.own, e, own);
+        e.text = fmt::format("{} of {}", others.zeros, others.files);
+        e.left = static_cast<float>(own - 1);
+        b.left_factor *= own;
+    }
     s.evidence.push_back(std::move(e));
-    b.left_factor *= seen.zeros_telling ? std::max(0.0, 1 - share) : 0.5;
     // Contents of a kind that never is all zeros are gone for certain.
     if (seen.zeros_telling && throughout) b.lost.push_back({0, s.size});
 }

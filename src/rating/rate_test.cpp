@@ -48,6 +48,7 @@ const std::map<int, VolumeTraits> volumes{{1, {16 << 10, 512, 0}}};
 
 /// What there is besides a subject.
 struct Others {
+    std::vector<ByteVector> lost_starts = {};  ///< of other lost files
     std::vector<Claim> claims = {};
     RangeSet bad = {};
     std::vector<Claimant> claimants = {};
@@ -75,7 +76,10 @@ Rating rate(Subject& s, Others others) {
     Siblings siblings([&](std::int64_t id) { return others.siblings[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.siblings.size(); ++i)
         siblings.add(s.volume, s.ext, static_cast<std::int64_t>(i));
-    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings}).rate(s);
+    Emptied emptied([&](std::int64_t id) { return others.lost_starts[static_cast<std::size_t>(id)]; });
+    for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
+        emptied.add(s.volume, static_cast<std::int64_t>(i));
+    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied}).rate(s);
 }
 
 Rating rate(Subject& s, std::vector<Claim> others = {}) {
@@ -260,6 +264,20 @@ TEST(Rate, GivesTheSameAnswerTwice) {
     const auto facts = s.evidence;
     EXPECT_EQ(rate(s, {{{1524, 100}, 2, 2, live}}), first);
     EXPECT_EQ(s.evidence, facts);
+}
+
+TEST(Rate, AFileOfZerosIsBelievedWhereNoOtherLostFileReadsSo) {
+    // 4 KiB of zeros, of a kind that nobody knows.
+    const auto chance = [](std::size_t zeros, std::size_t others) {
+        auto s = lost(8192, 4096, "bin");
+        Others around;
+        for (std::size_t i = 0; i < others; ++i) around.lost_starts.emplace_back(64, i < zeros ? 0 : 7);
+        return rate(s, std::move(around)).chance;
+    };
+    EXPECT_LT(chance(0, 0), 0.06);
+    EXPECT_GT(chance(0, 100), 0.7);
+    EXPECT_LT(chance(50, 100), 0.05);
+    EXPECT_LT(chance(2, 2), chance(0, 2));
 }
 
 }  // namespace undershelf

@@ -62,7 +62,7 @@ class Starts {
         // A lost folder is only read where its clusters still say whose they are.
         if (e->is_dir) return Agreement::agrees;
         if (e->name_certainty == NameCertainty::made_up) return Agreement::unknown;
-        return compare_with_extension(first_bytes(*e), e->ext).agreement;
+        return compare_with_extension(first_bytes(*e), content_extension(e->name)).agreement;
     }
 
   private:
@@ -95,6 +95,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     const Starts starts(source, shelf);
     LaterUse later_use(traits);
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });
+    Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
     std::vector<Claim> claims;
     shelf.for_each_claimant(
         [&](const Claimant& c) {
@@ -102,6 +103,8 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
             append_claims(c, it == traits.end() ? VolumeTraits() : it->second, claims);
             later_use.add(c);
             if (c.origin == Origin::live && !c.is_dir && c.id != 0) siblings.add(c.volume, c.ext, c.id);
+            if (c.origin != Origin::live && c.layout == Layout::known && rarely_holds_zeros(c.ext))
+                emptied.add(c.volume, c.id);
         },
         progress);
     later_use.settle();
@@ -109,7 +112,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
-    Rater rater(source, {map, traits, later_use, in_turns, siblings});
+    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied});
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;
