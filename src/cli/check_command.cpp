@@ -47,9 +47,7 @@ int run(const std::vector<std::string>& arguments) {
         return interrupted;
     }
     if (r.broken)
-        print(
-            "next: undershelf list {0} --checked strong,fair,weak --sort holds-to, undershelf show {0} ID\n",
-            check.shelf_path);
+        print("next: undershelf list {0} --broken, undershelf show {0} ID\n", check.shelf_path);
     else
         print("next: undershelf list {} --grade verified\n", check.shelf_path);
     return done;

@@ -144,6 +144,7 @@ po::options_description selection_options() {
         "same-as", po::value<std::string>(), "this entry and all with the same content")(
         "content", po::value<Words>(), "formats that contents show, where they were checked: jpeg,zip")(
         "checked", po::value<Words>(), "how strongly contents were checked: strong, fair, weak, none")(
+        "broken", "files that a check found not to hold to their end")(
         "unread", "files that touch what could not be read, or is not copied yet")(
         "marked", "those kept with undershelf mark")("size", po::value<std::string>(),
                                                      "sizes: 10k..2M, 500.., ..1G")(
@@ -198,6 +199,7 @@ Selection selection_from(const po::variables_map& given) {
     s.lost = given.count("lost");
     s.no_live = given.count("no-live");
     s.hide_copies = given.count("hide-copies");
+    s.broken = given.count("broken");
     s.unread = given.count("unread");
     s.marked = given.count("marked");
     if (given.count("same-as"))

@@ -3,6 +3,7 @@
 #include <filesystem>
 
 #include "base/text.hpp"
+#include "cli/check_words.hpp"
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
 #include "cli/output.hpp"
@@ -103,12 +104,14 @@ int run(const std::vector<std::string>& arguments) {
     const auto missing = stream.read(0, bytes);
     const auto format = recognise_format(bytes);
     print("{}\n", terminal.styled(fitted(entry.path(), terminal.width()), Style::bold));
+    const auto check = check_in_words(entry);
+    if (!check.empty()) print("{}\n", terminal.styled(check, Style::dim));
     print("{}\n\n",
           terminal.styled(
               fmt::format(
                   "{}, {}; {}{}", word(entry.rating.grade), human_size(entry.size),
                   bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
-                  format.empty() ? "" : fmt::format("; begins as a {} does", format)),
+                  format.empty() || !check.empty() ? "" : fmt::format("; begins as a {} does", format)),
               Style::dim));
     const bool text = as == "text" || (as == "auto" && format.empty() &&
                                        first_byte_not_text(bytes) == std::string_view::npos);

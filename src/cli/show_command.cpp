@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <sstream>
 
+#include "cli/check_words.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
@@ -55,6 +56,7 @@ class EntryPrinter {
         if (!e_.first_path.empty()) line("before", fitted(e_.first_path, terminal_.width() - label_width));
         if (e_.name_certainty != NameCertainty::full) line("name", std::string(word(e_.name_certainty)));
         if (!e_.is_dir) line("size", fmt::format("{} ({} bytes)", human_size(e_.size), grouped(e_.size)));
+        if (const auto check = check_in_words(e_); !check.empty()) line("checked", check);
         std::string attributes;
         for (const auto& [bit, name] : {std::pair{attribute::read_only, "read-only"},
                                         {attribute::hidden, "hidden"},

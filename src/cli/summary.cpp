@@ -6,6 +6,7 @@
 #include <tuple>
 
 #include "cli/terminal.hpp"
+#include "content/formats.hpp"
 
 namespace undershelf::cli {
 
@@ -112,6 +113,28 @@ void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std
             "sure, it was another drive, or the entries were written over.");
 }
 
+/// What reading contents to their end has shown, or would.
+void add_check_advice(const Shelf& shelf, std::vector<std::string>& out) {
+    std::uint64_t files = 0;
+    for (const auto& [ext, count] : shelf.unchecked()) {
+        const auto all = formats();
+        const bool can = std::any_of(all.begin(), all.end(), [&](const Format& f) {
+            return f.strength > Strength::none && promises(ext, f);
+        });
+        if (can) files += count;
+    }
+    if (files)
+        out.push_back(fmt::format("{} be read to {} end, which shows whether {}: undershelf check {}",
+                                  counted(files, "lost file can", "lost files can"),
+                                  files == 1 ? "its" : "their", files == 1 ? "it opens" : "they open",
+                                  shelf.path()));
+    if (const auto broken = shelf.broken_live())
+        out.push_back(fmt::format(
+            "{} hold to {} end; ask whether there is another copy: undershelf list {} --origin live --broken",
+            counted(broken, "live file does not", "live files do not"), broken == 1 ? "its" : "their",
+            shelf.path()));
+}
+
 }  // namespace
 
 std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
@@ -137,6 +160,7 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
             human_size(waits.bytes()), shelf.source().path, shelf.path()));
     }
     add_volume_advice(shelf, totals, out);
+    add_check_advice(shelf, out);
     if (good)
         out.push_back(fmt::format("{} likely to open: undershelf export {} --to DIR --lost --grade likely+",
                                   counted(good, "lost file is", "lost files are"), shelf.path()));

@@ -156,6 +156,7 @@ class Exporter {
         line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
         line.size = e.size;
         line.attributes = attribute_words(e.attributes);
+        line.holds_to = e.holds_to;
         return line;
     }
 

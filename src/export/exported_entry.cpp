@@ -22,6 +22,7 @@ std::string to_json_line(const ExportedEntry& e) {
     j["sha256"] = e.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.sha256);
     j["outcome"] = e.outcome;
     j["why"] = e.why;
+    j["holds_to"] = e.holds_to ? nlohmann::ordered_json(*e.holds_to) : nlohmann::ordered_json(nullptr);
     if (!e.attributes.empty()) j["attributes"] = e.attributes;
     return j.dump(-1, ' ', false, json::error_handler_t::replace);
 }
@@ -41,6 +42,8 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
         if (j.at("sha256").is_string()) e.sha256 = j.at("sha256").get<std::string>();
         e.outcome = j.at("outcome").get<std::string>();
         e.why = j.value("why", "");
+        if (j.contains("holds_to") && j["holds_to"].is_number_unsigned())
+            e.holds_to = j["holds_to"].get<std::uint64_t>();
         if (j.contains("attributes")) e.attributes = j.at("attributes").get<std::vector<std::string>>();
         return e;
     } catch (const json::exception&) {

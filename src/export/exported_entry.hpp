@@ -20,7 +20,8 @@ struct ExportedEntry {
     std::string sha256;
     std::string outcome;  ///< whole, partial, skipped, failed
     std::string why;
-    std::vector<std::string> attributes;  ///< hidden, system, read-only, where set
+    std::optional<std::uint64_t> holds_to;  ///< bytes up to which a check found that it holds
+    std::vector<std::string> attributes;    ///< hidden, system, read-only, where set
 };
 
 std::string to_json_line(const ExportedEntry& entry);

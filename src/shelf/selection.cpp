@@ -179,6 +179,7 @@ SqlClause where_clause(const Selection& s) {
             "(e.id = ? OR e.id IN (SELECT entry FROM same_content WHERE content = (SELECT content FROM "
             "same_content WHERE entry = ?)))");
     }
+    if (s.broken) out.add("e.complete = 0");
     if (s.unread) out.add("e.id IN (SELECT entry FROM contents WHERE touches_unreadable(pieces))");
     if (s.marked) out.add("e.id IN (SELECT entry FROM marks)");
     return out.take();

@@ -42,6 +42,7 @@ struct Selection {
     std::vector<std::string> contents;  ///< words of what contents show: jpeg, docx
     std::vector<Strength> checked;      ///< how strongly they could be checked; none: not at all
     bool marked = false;
+    bool broken = false;                  ///< files that a check found not to hold to their end
     bool unread = false;                  ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;             ///< leave out what a live file already holds, byte for byte
     std::optional<std::int64_t> same_as;  ///< this entry and all with the same content

@@ -317,6 +317,23 @@ std::uint64_t Shelf::copies() const {
             .getInt64());
 }
 
+std::uint64_t Shelf::broken_live() const {
+    SQLite::Statement q(*db_, "SELECT count(*) FROM entries WHERE origin = 0 AND complete = 0");
+    q.executeStep();
+    return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
+}
+
+std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
+    SQLite::Statement q(*db_,
+                        "SELECT ext, count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND size > 0 AND "
+                        "grade <> ? AND format IS NULL AND checked IS NULL GROUP BY ext");
+    q.bind(1, static_cast<int>(Grade::gone));
+    std::vector<std::pair<std::string, std::uint64_t>> out;
+    while (q.executeStep())
+        out.emplace_back(q.getColumn(0).getString(), static_cast<std::uint64_t>(q.getColumn(1).getInt64()));
+    return out;
+}
+
 std::uint64_t Shelf::uncertain_names(NameCertainty certainty) const {
     SQLite::Statement q(
         *db_, "SELECT count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND name_certainty = ?");

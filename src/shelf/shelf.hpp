@@ -125,6 +125,10 @@ class Shelf {
     /// Lost files that a live file holds byte for byte.
     std::uint64_t copies() const;
     /// Lost files whose names are of this certainty.
+    /// Live files that a check found not to hold to their end.
+    std::uint64_t broken_live() const;
+    /// Lost files that have something to read and were never checked, by extension.
+    std::vector<std::pair<std::string, std::uint64_t>> unchecked() const;
     std::uint64_t uncertain_names(NameCertainty certainty) const;
     /// Adds the selected entries to the marked ones, or takes them out. Returns how many changed. The shelf
     /// must be open with Access::mark.

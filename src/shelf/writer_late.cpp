@@ -1,5 +1,6 @@
 // The part of the writer that changes entries after they were added, which their keys are known of only.
 
+#include "content/formats.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/writer.hpp"
@@ -92,10 +93,14 @@ void ShelfWriter::lay_anew(int volume, const std::vector<std::pair<EntryKey, Rel
 }
 
 void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& check) {
-    SQLite::Statement q(*db_, "SELECT evidence FROM entries WHERE id = ?");
+    SQLite::Statement q(*db_, "SELECT evidence, ext FROM entries WHERE id = ?");
     q.bind(1, entry);
     if (!q.executeStep()) return;
     auto evidence = unpack_evidence(blob_in(q, 0));
+    // What a content is tells more than what it is called.
+    const bool shown = check && check->complete && check->strength >= Strength::fair;
+    const auto* format = shown ? format_named(check->format) : nullptr;
+    const auto kind = format ? format->kind : kind_of_extension(q.getColumn(1).getText());
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken || e.fact == Fact::checked_cut;
     });
@@ -106,10 +111,10 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
                             check->holds_to, static_cast<std::uint64_t>(check->strength),
                             check->complete ? std::string(check->format) : check->why});
     const auto packed = pack_evidence(evidence);
-    SQLite::Statement u(
-        *db_,
-        "UPDATE entries SET format = ?, checked = ?, complete = ?, holds_to = ?, proven_to = ?, evidence = ? "
-        "WHERE id = ?");
+    SQLite::Statement u(*db_,
+                        "UPDATE entries SET format = ?, checked = ?, complete = ?, holds_to = ?, proven_to = "
+                        "?, evidence = ?, "
+                        "kind = ? WHERE id = ?");
     if (check) {
         u.bind(1, std::string(check->format));
         // A check that was not finished says what stands there, and no more.
@@ -121,7 +126,8 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
         }
     }
     bind_blob(u, 6, packed);
-    u.bind(7, entry);
+    u.bind(7, static_cast<int>(kind));
+    u.bind(8, entry);
     u.exec();
     tick();
 }

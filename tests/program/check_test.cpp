@@ -19,6 +19,7 @@ namespace {
 using nlohmann::json;
 using ::testing::AllOf;
 using ::testing::HasSubstr;
+using ::testing::Not;
 
 class Checking : public ::testing::Test {
   protected:
@@ -97,6 +98,59 @@ TEST_F(Checking, VerifiesWhatHoldsAndSaysWhereTheRestDoesNot) {
     EXPECT_THAT(run({"check", "card.shelf"}).out,
                 AllOf(HasSubstr("checked 0 files"), HasSubstr("3 files were checked before")));
     EXPECT_THAT(run({"check", "card.shelf", "--again"}).out, HasSubstr("checked 3 files"));
+}
+
+TEST_F(Checking, SaysHowFarABrokenFileHolds) {
+    make_card();
+    EXPECT_THAT(run({"summary", "card.shelf"}).out, HasSubstr("3 lost files can be read to their end"));
+    run({"check", "card.shelf"});
+    run({"check", "card.shelf", "--origin", "live"});
+    const auto broken = rows({"--broken"});
+    EXPECT_EQ(broken.size(), 2u);
+    const auto ledger = broken.at("_EDGER.ZIP");
+    for (const auto* command : {"show", "peek"})
+        EXPECT_THAT(run({command, "card.shelf", ledger["id"].dump()}).out,
+                    AllOf(HasSubstr("ZIP archive: holds up to byte"), HasSubstr("by a strong check")));
+    const auto said = run({"summary", "card.shelf"}).out;
+    EXPECT_THAT(said, HasSubstr("1 live file does not hold to its end"));
+    EXPECT_THAT(said, Not(HasSubstr("can be read to their end")));
+    run({"export", "card.shelf", "--to", "out", "--broken"});
+    std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
+    std::size_t exported = 0;
+    for (std::string line; std::getline(lines, line); ++exported) {
+        const auto entry = json::parse(line);
+        EXPECT_EQ(entry["holds_to"], ledger["holds_to"]) << "both are the same archive";
+    }
+    EXPECT_EQ(exported, 2u);
+}
+
+TEST_F(Checking, AKindIsWhatTheContentShows) {
+    FatImage card({.clusters = 3000});
+    const auto put = [&](const std::string& name, fat::Cluster at, const ByteVector& bytes) {
+        std::vector<fat::Cluster> clusters;
+        for (std::size_t n = 0; n < bytes.size(); n += 512) clusters.push_back(at++);
+        card.erase(card.put(0, name, u"", clusters, text_of(bytes)));
+    };
+    put("POSTER  DAT", 100, png_file());
+    put("COSTUME TIF", 300, tiff_file());
+    put("CURTAIN MOV", 500, mov_file());
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img"});
+    EXPECT_EQ(rows().at("_OSTER.DAT")["kind"], "other");
+    // Two of them are decoded in a process of its own.
+    EXPECT_THAT(run({"check", "card.shelf"}).out, HasSubstr("3 whole, 0 not"));
+    const auto all = rows({"--grade", "verified"});
+    EXPECT_EQ(all.at("_OSTER.DAT")["kind"], "picture");
+    EXPECT_EQ(all.at("_OSTUME.TIF")["format"], "tiff");
+    EXPECT_EQ(all.at("_URTAIN.MOV")["format"], "mov");
+    EXPECT_EQ(rows({"--kind", "picture"}).size(), 2u);
+}
+
+TEST_F(Checking, GoesOnWhereItWasNarrowedBefore) {
+    make_card();
+    EXPECT_THAT(run({"check", "card.shelf", "--ext", "png"}).out, HasSubstr("checked 1 file"));
+    EXPECT_THAT(run({"check", "card.shelf"}).out,
+                AllOf(HasSubstr("checked 2 files"), HasSubstr("1 file was checked before")));
 }
 
 TEST_F(Checking, ALiveFilesGradeDoesNotFallByIt) {
