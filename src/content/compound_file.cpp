@@ -228,9 +228,8 @@ void CompoundFile::check_streams() {
             throw CompoundWrong{content_.size(), "it ends before its last sector"};
     };
     if (small_size_ > 0) fill(claim(small_start_), small_size_);
-    const auto small_next =
-        small_table_start_ <= largest_sector ? read_chain(claim(small_table_start_)) : ByteVector();
-    std::vector<bool> small_claimed(small_next.size() / 4);
+    if (small_table_start_ <= largest_sector) small_next_ = read_chain(claim(small_table_start_));
+    std::vector<bool> small_claimed(small_next_.size() / 4);
     for (const auto& s : streams_) {
         if (s.size == 0) continue;
         if (!is_small(s)) {
@@ -243,7 +242,7 @@ void CompoundFile::check_streams() {
                 (std::uint64_t{at} + 1) * 64 > small_size_ + 63)
                 throw CompoundWrong{sizeof(Head), "the chain of a small stream makes no sense"};
             small_claimed[at] = true;
-            at = load<little_uint32_buf_t>(small_next, std::size_t{at} * 4)->value();
+            at = load<little_uint32_buf_t>(small_next_, std::size_t{at} * 4)->value();
         }
     }
 }
@@ -257,6 +256,23 @@ const CompoundStream* CompoundFile::stream(std::string_view name, std::uint32_t 
 
 std::vector<std::uint32_t> CompoundFile::sectors_of(const CompoundStream& stream) const {
     return chain(stream.start);
+}
+
+ByteVector CompoundFile::read_small(const CompoundStream& stream) const {
+    constexpr std::size_t small_sector = 64;
+    const auto room = chain(small_start_);
+    ByteVector out(static_cast<std::size_t>(stream.size));
+    auto at = stream.start;
+    for (std::size_t done = 0; done < out.size(); done += small_sector) {
+        const auto place = std::uint64_t{at} * small_sector;
+        const auto next = load<little_uint32_buf_t>(small_next_, std::size_t{at} * 4);
+        if (!next || place >> shift_ >= room.size()) break;
+        const auto offset =
+            offset_of(room[static_cast<std::size_t>(place >> shift_)]) + place % sector_size();
+        content_.read(offset, MutableBytes(out).subspan(done, std::min(small_sector, out.size() - done)));
+        at = next->value();
+    }
+    return out;
 }
 
 std::uint64_t CompoundStreamContent::place_of(std::uint64_t offset) const {

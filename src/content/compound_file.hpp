@@ -37,6 +37,8 @@ class CompoundFile {
     std::vector<std::uint32_t> sectors_of(const CompoundStream& stream) const;
     std::uint64_t sector_size() const { return std::uint64_t{1} << shift_; }
     std::uint64_t offset_of(std::uint32_t sector) const { return (std::uint64_t{sector} + 1) << shift_; }
+    /// The bytes of a small stream.
+    ByteVector read_small(const CompoundStream& stream) const;
     /// Bytes of table and directory.
     std::uint64_t structure_bytes() const { return structure_bytes_; }
 
@@ -60,6 +62,7 @@ class CompoundFile {
     std::vector<bool> claimed_;
     std::vector<CompoundStream> streams_;
     std::uint32_t small_start_ = 0;
+    ByteVector small_next_;  ///< the table of small sectors
     std::uint64_t small_size_ = 0;
     std::uint64_t end_ = 0, structure_bytes_ = 0;
 };

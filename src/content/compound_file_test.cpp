@@ -51,23 +51,35 @@ TEST(CompoundFile, GivesStreamsAndTheirBytes) {
     EXPECT_EQ(stream.read(5995, behind), 5u);
 }
 
+TEST(CompoundFile, SmallStreamsStandInSectorsOfOthers) {
+    const auto bytes = test::compound_file(
+        {{"One", test::libretto(100)}, {"Two", test::libretto(5000)}, {"Three", test::libretto(700)}});
+    MemoryContent content(bytes);
+    const CompoundFile file(content);
+    const auto* three = file.stream("Three", 0);
+    ASSERT_NE(three, nullptr);
+    EXPECT_TRUE(file.is_small(*three));
+    EXPECT_EQ(file.read_small(*three), test::libretto(700));
+    EXPECT_EQ(file.read_small(*file.stream("One", 0)), test::libretto(100));
+}
+
 TEST(CompoundFile, ChainsThatMeetAreWrong) {
     auto bytes = two_streams();
     ASSERT_TRUE(holds(bytes));
     // The first stream goes on in the second one's sectors.
-    test::put_number(bytes, table_at(12), 13, 4);
+    test::put_number(bytes, table_at(13), 14, 4);
     EXPECT_FALSE(holds(bytes));
 }
 
 TEST(CompoundFile, ChainsThatGoRoundEnd) {
     auto bytes = two_streams();
-    test::put_number(bytes, table_at(5), 4, 4);
+    test::put_number(bytes, table_at(6), 5, 4);
     EXPECT_FALSE(holds(bytes));
 }
 
 TEST(CompoundFile, ChainsThatEndEarlyAreWrong) {
     auto bytes = two_streams();
-    test::put_number(bytes, table_at(6), 0xFFFFFFFE, 4);
+    test::put_number(bytes, table_at(7), 0xFFFFFFFE, 4);
     EXPECT_FALSE(holds(bytes));
 }
 

@@ -8,6 +8,7 @@
 #include <new>
 
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -30,6 +31,7 @@ class Flac final : public FormatReader {
                 begins_with(first, "fLaC"sv) && first.size() > 4 && (first[4] & 0x7F) == 0 ? 1.0 : 0.0};
     }
 
+    std::string title(Content& content) const override { return flac_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "flac";

@@ -30,7 +30,8 @@ struct Check {
     bool finished = true;                ///< false where a bound on time or memory ended the check
     std::uint64_t holds_to = 0;
     std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
-    std::string why;  ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is
+    std::string why;    ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is
+    std::string title;  ///< what it calls itself inside; empty for nothing known
 
     Check& fails(std::uint64_t at, std::string reason) {
         holds_to = at;
@@ -64,6 +65,9 @@ class FormatReader {
     /// Reads `content` from its start to the end that its structure tells. What stands behind that end is
     /// nobody's business here. Bytes that are missing end the check like the content's end.
     virtual Check check(Content& content, const CheckLimits& limits) const = 0;
+    /// What it calls itself inside: UTF-8, one line, 120 bytes at most; empty for nothing known. Nothing is
+    /// held against a checksum for it.
+    virtual std::string title(Content&) const { return {}; }
     /// Its decoder is trusted less, and better runs in a process of its own.
     virtual bool runs_apart() const { return false; }
 };

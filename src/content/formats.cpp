@@ -186,6 +186,7 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits, 
     auto check =
         apart && reader->runs_apart() ? apart->check(content, limits) : reader->check(content, limits);
     check.holds_to = std::min(check.holds_to, content.size());
+    check.title = reader->title(content);
     return check;
 }
 

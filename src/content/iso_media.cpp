@@ -6,6 +6,7 @@
 
 #include "content/iso_index.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -260,6 +261,7 @@ class IsoMedia final : public FormatReader {
                 starts && (head->size != 0 || head->type == box_type("mdat")) ? 0.85 : 0.0};
     }
 
+    std::string title(Content& content) const override { return iso_title(content); }
     Check check(Content& content, const CheckLimits&) const override { return IsoCheck(content).run(); }
 };
 

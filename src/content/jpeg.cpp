@@ -13,6 +13,7 @@
 #include <vector>
 
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -104,6 +105,7 @@ class Jpeg final : public FormatReader {
                 first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0.0};
     }
 
+    std::string title(Content& content) const override { return jpeg_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "jpeg";

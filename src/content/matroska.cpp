@@ -9,6 +9,7 @@
 
 #include "content/matroska_blocks.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -264,6 +265,7 @@ class Matroska final : public FormatReader {
         if (text.find("webm") != text.npos) return {"webm", 1};
         return {"mkv", text.find("matroska") != text.npos ? 1.0 : 0.0};
     }
+    std::string title(Content& content) const override { return matroska_title(content); }
     Check check(Content& content, const CheckLimits&) const override { return MatroskaCheck(content).run(); }
 };
 

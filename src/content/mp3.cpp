@@ -6,6 +6,7 @@
 
 #include "content/media_units.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -167,6 +168,7 @@ class Mp3 final : public FormatReader {
         return {"mp3", tag && frames ? 0.9 : tag ? 0.8 : frames == 2 && rest.size() < head_size ? 0.85 : 0.0};
     }
 
+    std::string title(Content& content) const override { return mp3_title(content); }
     Check check(Content& content, const CheckLimits&) const override { return Mp3Check(content).run(); }
 };
 

@@ -6,6 +6,7 @@
 #include <map>
 
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -54,6 +55,7 @@ class Ogg final : public FormatReader {
                 begins_with(first, "OggS\0"sv) && first.size() > 5 && first[5] & begin_of_stream ? 1.0 : 0.0};
     }
 
+    std::string title(Content& content) const override { return ogg_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "ogg";

@@ -7,6 +7,7 @@
 #include "content/compound_file.hpp"
 #include "content/media_units.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -180,6 +181,7 @@ class Ole2 final : public FormatReader {
         return {"ole2", CompoundFile::begins(first) ? 1.0 : 0.0};
     }
 
+    std::string title(Content& content) const override { return ole_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "ole2";

@@ -10,6 +10,7 @@
 
 #include "content/inflate.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -277,6 +278,7 @@ class Pdf final : public FormatReader {
                            ? 1.0
                            : 0.0};
     }
+    std::string title(Content& content) const override { return pdf_title(content); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return PdfCheck(content, limits).run();
     }

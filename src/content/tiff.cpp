@@ -10,6 +10,7 @@
 #include "content/readers.hpp"
 #include "content/tiff_directory.hpp"
 #include "content/tiff_tags.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -215,6 +216,7 @@ class Tiff final : public FormatReader {
                             ? 0.9
                             : 0.0};
     }
+    std::string title(Content& content) const override { return exif_title(content); }
     Check check(Content& content, const CheckLimits&) const override { return TiffCheck(content).run(); }
 };
 

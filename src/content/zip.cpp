@@ -9,6 +9,8 @@
 
 #include "content/inflate.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
+#include "content/zip_structures.hpp"
 
 namespace undershelf::content {
 
@@ -18,31 +20,6 @@ using namespace std::string_view_literals;
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
 using boost::endian::little_uint64_buf_t;
-
-constexpr auto member_mark = "PK\3\4"sv, directory_mark = "PK\1\2"sv, end_mark = "PK\5\6"sv,
-               end64_mark = "PK\6\6"sv, locator64_mark = "PK\6\7"sv, descriptor_mark = "PK\7\10"sv;
-
-/// Section 4.3.7, behind its signature.
-struct LocalHead {
-    little_uint16_buf_t version, flags, method, time, date;
-    little_uint32_buf_t crc, compressed_size, size;
-    little_uint16_buf_t name_length, extra_length;
-};
-/// Section 4.3.12, behind its signature.
-struct DirectoryHead {
-    little_uint16_buf_t made_by, version, flags, method, time, date;
-    little_uint32_buf_t crc, compressed_size, size;
-    little_uint16_buf_t name_length, extra_length, comment_length, disk, internal;
-    little_uint32_buf_t external, offset;
-};
-/// Section 4.3.16, behind its signature.
-struct EndRecord {
-    little_uint16_buf_t disk, directory_disk, entries_here, entries;
-    little_uint32_buf_t directory_size, directory_offset;
-    little_uint16_buf_t comment_length;
-};
-constexpr std::uint16_t encrypted = 1, sizes_follow = 8;
-constexpr std::uint16_t stored = 0, deflated = 8;
 
 /// Which of the formats that are ZIP files it is, by the names of its members.
 class Nature {
@@ -315,6 +292,7 @@ class Zip final : public FormatReader {
         return {"zip",
                 head && head->name_length.value() > 0 && head->name_length.value() <= 4096 ? 0.95 : 0.5};
     }
+    std::string title(Content& content) const override { return zip_title(content); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return ZipCheck(content, limits).run();
     }

@@ -176,6 +176,8 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::checked_broken:
             return fmt::format("Read to its end, it holds up to byte {} and not beyond: {}.", grouped(e.a),
                                e.text);
+        case Fact::title_inside:
+            return fmt::format("Inside it calls itself “{}”.", e.text);
         case Fact::checked_cut:
             return fmt::format("It holds up to byte {}, but {}; it may have been cut off before it was lost.",
                                grouped(e.a), e.text);

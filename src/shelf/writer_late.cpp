@@ -102,7 +102,8 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
     const auto* format = shown ? format_named(check->format) : nullptr;
     const auto kind = format ? format->kind : kind_of_extension(q.getColumn(1).getText());
     std::erase_if(evidence, [](const Evidence& e) {
-        return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken || e.fact == Fact::checked_cut;
+        return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken ||
+               e.fact == Fact::checked_cut || e.fact == Fact::title_inside;
     });
     if (check && check->finished)
         evidence.push_back({check->complete ? Fact::checked_whole
@@ -110,6 +111,7 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
                                             : Fact::checked_broken,
                             check->holds_to, static_cast<std::uint64_t>(check->strength),
                             check->complete ? std::string(check->format) : check->why});
+    if (check && !check->title.empty()) evidence.push_back({Fact::title_inside, 0, 0, check->title});
     const auto packed = pack_evidence(evidence);
     SQLite::Statement u(*db_,
                         "UPDATE entries SET format = ?, checked = ?, complete = ?, holds_to = ?, proven_to = "

@@ -152,6 +152,7 @@ enum class Fact : std::uint16_t {
     checked_whole,       ///< a: where its structure ends, b: how strongly that was checked, text: its format
     checked_broken,      ///< a: up to where it holds, b: as above, text: what is wrong there
     checked_cut,         ///< a: up to where it holds, text: what of it stands behind its end
+    title_inside,        ///< text: what its content calls itself
 };
 
 struct Evidence {

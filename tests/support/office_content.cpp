@@ -45,22 +45,38 @@ ByteVector presentation_record(std::uint64_t version, std::uint64_t type, const 
 }  // namespace
 
 ByteVector compound_file(const std::vector<CompoundStreamParts>& streams) {
-    // Sector 0 is the table, 1 and 2 the directory; the streams follow.
-    std::vector<std::uint32_t> table{table_sector, 2, end_of_chain};
-    ByteVector data;
-    ByteVector directory = directory_entry("Root Entry", 5, end_of_chain, 0, unused, 1);
+    // Sector 0 is the table, 1 and 2 the directory, 3 the table of small sectors; the streams follow, and
+    // last what holds the small ones.
+    constexpr std::size_t small_sector = 64, small_limit = 4096;
+    std::vector<std::uint32_t> table{table_sector, 2, end_of_chain, end_of_chain}, small_table;
+    ByteVector data, small, entries;
+    const auto chained = [](std::vector<std::uint32_t>& in, std::size_t bytes, std::size_t unit) {
+        const auto start = in.size();
+        const auto sectors = (bytes + unit - 1) / unit;
+        for (std::size_t s = 1; s <= sectors; ++s)
+            in.push_back(s == sectors ? end_of_chain : static_cast<std::uint32_t>(in.size() + 1));
+        return sectors ? start : std::size_t{end_of_chain};
+    };
+    const auto padded = [](ByteVector& out, const ByteVector& content, std::size_t unit) {
+        append(out, content);
+        out.resize((out.size() + unit - 1) / unit * unit);
+    };
     for (std::size_t i = 0; i < streams.size(); ++i) {
         const auto& content = streams[i].content;
-        const auto next = i + 1 < streams.size() ? i + 2 : unused;
-        append(directory, directory_entry(streams[i].name, 2, table.size(), content.size(), next, unused));
-        const auto sectors = (content.size() + sector - 1) / sector;
-        for (std::size_t s = 1; s <= sectors; ++s)
-            table.push_back(s == sectors ? end_of_chain : static_cast<std::uint32_t>(table.size() + 1));
-        append(data, content);
-        data.resize((data.size() + sector - 1) / sector * sector);
+        const bool is_small = content.size() < small_limit;
+        const auto start = is_small ? chained(small_table, content.size(), small_sector)
+                                    : chained(table, content.size(), sector);
+        padded(is_small ? small : data, content, is_small ? small_sector : sector);
+        append(entries, directory_entry(streams[i].name, 2, start, content.size(),
+                                        i + 1 < streams.size() ? i + 2 : unused, unused));
     }
+    auto directory =
+        directory_entry("Root Entry", 5, chained(table, small.size(), sector), small.size(), unused, 1);
+    append(directory, entries);
     directory.resize(2 * sector);
+    padded(data, small, sector);
     table.resize(sector / 4, unused);
+    small_table.resize(sector / 4, unused);
     ByteVector out(sector);
     const ByteVector magic{0xD0, 0xCF, 0x11, 0xE0, 0xA1, 0xB1, 0x1A, 0xE1};
     std::copy(magic.begin(), magic.end(), out.begin());
@@ -68,11 +84,12 @@ ByteVector compound_file(const std::vector<CompoundStreamParts>& streams) {
              {24, 0x3E}, {26, 3}, {28, 0xFFFE}, {30, 9}, {32, 6}})
         put_number(out, at, value, 2);
     for (const auto& [at, value] : std::initializer_list<std::pair<std::size_t, std::uint64_t>>{
-             {44, 1}, {48, 1}, {56, 4096}, {60, end_of_chain}, {68, end_of_chain}})
+             {44, 1}, {48, 1}, {56, small_limit}, {60, 3}, {64, 1}, {68, end_of_chain}})
         put_number(out, at, value, 4);
     for (std::size_t i = 0; i < 109; ++i) put_number(out, 76 + i * 4, i == 0 ? 0 : unused, 4);
     for (const auto next : table) append_number(out, next, 4);
     append(out, directory);
+    for (const auto next : small_table) append_number(out, next, 4);
     append(out, data);
     return out;
 }

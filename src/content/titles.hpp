@@ -1,0 +1,42 @@
+#pragma once
+// What files call themselves inside: the title of a document, the camera and the time of a photo, artist and
+// title of a song. All of them UTF-8 on one line, at most 120 bytes; empty where there is none.
+
+#include <string>
+#include <string_view>
+
+#include "content/compound_file.hpp"
+#include "content/content.hpp"
+
+namespace undershelf::content {
+
+/// Cut to length, without controls and needless spaces.
+std::string as_title(std::string_view utf8);
+/// `artist - title`, or the one that there is.
+std::string song_title(std::string_view artist, std::string_view title);
+std::string from_latin_1(Bytes bytes);
+std::string from_utf16(Bytes bytes, bool big_endian);
+
+/// Model and time of a TIFF file, or of the one in a JPEG picture's APP1 segment (Exif 2.3, 4.6).
+std::string exif_title(Content& tiff);
+std::string jpeg_title(Content& content);
+
+/// ID3v2 (id3.org, 2.2 to 2.4) at the start, else ID3v1 at the end.
+std::string mp3_title(Content& content);
+/// Vorbis comments (xiph.org, 5): a writer's name, then `KEY=value` as often as it says.
+std::string comments_title(Bytes comments);
+std::string flac_title(Content& content);
+std::string ogg_title(Content& content);
+/// What stands in `moov`, `udta` as iTunes or QuickTime write it.
+std::string iso_title(Content& content);
+std::string matroska_title(Content& content);
+
+/// The title in a markup document: of the first `<dc:title>`.
+std::string dublin_core_title(std::string_view xml);
+std::string zip_title(Content& content);
+/// PIDSI_TITLE ([MS-OLEPS] 2.21, 3.1.2) of a compound file.
+std::string ole_title(Content& content);
+/// Of the information dictionary (ISO 32000-1, 14.3.3).
+std::string pdf_title(Content& content);
+
+}  // namespace undershelf::content

@@ -1,0 +1,175 @@
+// Titles of documents.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <array>
+
+#include "base/text.hpp"
+#include "content/inflate.hpp"
+#include "content/readers.hpp"
+#include "content/titles.hpp"
+#include "content/zip_directory.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using boost::endian::little_uint16_buf_t;
+using boost::endian::little_uint32_buf_t;
+using namespace std::string_view_literals;
+
+constexpr std::size_t most_text = 1 << 20;  ///< bytes of a member that is looked through
+
+std::string_view text_of(Bytes bytes) {
+    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
+
+/// The five entities that XML has, and numbers.
+std::string without_entities(std::string_view text) {
+    std::string out;
+    while (!text.empty()) {
+        const auto end = text.find(';');
+        if (text[0] != '&' || end == std::string_view::npos || end > 10) {
+            out += text[0];
+            text.remove_prefix(1);
+            continue;
+        }
+        const auto name = text.substr(1, end - 1);
+        for (const auto& [entity, character] :
+             {std::pair{"amp"sv, '&'}, {"lt"sv, '<'}, {"gt"sv, '>'}, {"quot"sv, '"'}, {"apos"sv, '\''}}) {
+            if (name == entity) out += character;
+        }
+        text.remove_prefix(end + 1);
+    }
+    return out;
+}
+
+/// A literal string of a PDF: escapes are undone; UTF-16 begins with its mark.
+std::string pdf_string(std::string_view text) {
+    ByteVector out;
+    int depth = 0;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        char c = text[i];
+        if (c == '(') ++depth;
+        if (c == ')' && depth-- == 0) break;
+        if (c == '\\' && i + 1 < text.size()) {
+            c = text[++i];
+            if (c >= '0' && c <= '7') {
+                int code = 0;
+                for (int n = 0; n < 3 && i < text.size() && text[i] >= '0' && text[i] <= '7'; ++n, ++i)
+                    code = code * 8 + (text[i] - '0');
+                --i;
+                c = static_cast<char>(code);
+            } else if (c == 'n' || c == 'r' || c == 't') {
+                c = ' ';
+            }
+        }
+        out.push_back(static_cast<std::uint8_t>(c));
+    }
+    if (out.size() >= 2 && out[0] == 0xFE && out[1] == 0xFF) return from_utf16(out, true);
+    return from_latin_1(out);
+}
+
+/// Where `mark` stands in the content, from `at` on, within `most` bytes.
+std::optional<std::uint64_t> find_text(Content& content, std::uint64_t at, std::uint64_t most,
+                                       std::string_view mark) {
+    constexpr std::size_t step = 1 << 20;
+    ByteVector bytes(step + mark.size());
+    for (const auto end = at + most; at < end && at < content.size(); at += step) {
+        const auto found = text_of(Bytes(bytes).first(content.read(at, bytes))).find(mark);
+        if (found != std::string_view::npos) return at + found;
+    }
+    return std::nullopt;
+}
+
+std::string text_at(Content& content, std::uint64_t at, std::size_t most) {
+    ByteVector bytes(most);
+    return std::string(text_of(Bytes(bytes).first(content.read(at, bytes))));
+}
+
+}  // namespace
+
+std::string dublin_core_title(std::string_view xml) {
+    const auto open = xml.find("<dc:title");
+    const auto from = open == std::string_view::npos ? open : xml.find('>', open);
+    if (from == std::string_view::npos || xml[from - 1] == '/') return {};
+    const auto to = xml.find('<', from);
+    if (to == std::string_view::npos) return {};
+    return as_title(without_entities(xml.substr(from + 1, to - from - 1)));
+}
+
+std::string zip_title(Content& content) {
+    for (const auto& member : zip_directory(content)) {
+        const bool tells =
+            member.name == "docProps/core.xml" || member.name == "meta.xml" || member.name.ends_with(".opf");
+        if (!tells) continue;
+        std::string text;
+        read_zip_member(content, member, most_text, [&](Bytes bytes) { text += text_of(bytes); });
+        return dublin_core_title(text);
+    }
+    return {};
+}
+
+std::string ole_title(Content& content) {
+    ByteVector set;
+    try {
+        const CompoundFile file(content);
+        const auto* stream = file.stream("?SummaryInformation", 0);
+        if (!stream) return {};
+        set.resize(static_cast<std::size_t>(std::min<std::uint64_t>(stream->size, most_text)));
+        if (file.is_small(*stream)) {
+            set = file.read_small(*stream);
+        } else {
+            set.resize(CompoundStreamContent(content, file, *stream).read(0, set));
+        }
+    } catch (const CompoundWrong&) {
+        return {};
+    }
+    const auto u32 = [&](std::size_t at) {
+        const auto n = load<little_uint32_buf_t>(set, at);
+        return n ? std::size_t{n->value()} : 0;
+    };
+    constexpr std::size_t first_section = 44;
+    const auto section = u32(first_section);
+    const auto properties = std::min<std::size_t>(u32(section + 4), 64);
+    std::size_t code_page = 1252, title = 0;
+    for (std::size_t i = 0; i < properties; ++i) {
+        constexpr std::size_t pid_code_page = 1, pid_title = 2;
+        const auto id = u32(section + 8 + i * 8), value = section + u32(section + 12 + i * 8);
+        if (id == pid_code_page) code_page = u32(value + 4) & 0xFFFF;
+        if (id == pid_title) title = value;
+    }
+    constexpr std::size_t ansi_string = 0x1E, utf16_page = 1200, utf8_page = 65001;
+    if (title == 0 || u32(title) != ansi_string || title + 8 > set.size()) return {};
+    const auto bytes = Bytes(set).subspan(title + 8, std::min(u32(title + 4), set.size() - title - 8));
+    if (code_page == utf16_page) return as_title(from_utf16(bytes, false));
+    const auto text = text_of(bytes).substr(0, text_of(bytes).find('\0'));
+    if (code_page == utf8_page) return as_title(text);
+    try {
+        return as_title(CodePage(std::to_string(code_page)).utf8(bytes.first(text.size())));
+    } catch (const std::exception&) {  // a page that nobody knows
+        return as_title(from_latin_1(bytes));
+    }
+}
+
+std::string pdf_title(Content& content) {
+    constexpr std::uint64_t tail = 4096, most_searched = 64 << 20;  // bytes
+    const auto end = text_at(content, content.size() - std::min(content.size(), tail), tail);
+    const auto info = end.rfind("/Info ");
+    if (info == std::string::npos) return {};
+    const auto number = end.substr(info + 6, std::min(end.find(' ', info + 6), end.size()) - info - 6);
+    if (number.empty() || number.find_first_not_of("0123456789") != std::string::npos) return {};
+    const auto object = find_text(content, 0, most_searched, fmt::format("\n{} 0 obj", number));
+    const auto other =
+        object ? object : find_text(content, 0, most_searched, fmt::format("\r{} 0 obj", number));
+    if (!other) return {};
+    auto dictionary = text_at(content, *other, 4096);
+    dictionary.resize(std::min(dictionary.find("endobj"), dictionary.size()));
+    const auto title = dictionary.find("/Title");
+    const auto open = title == std::string::npos ? title : dictionary.find_first_not_of(" \r\n", title + 6);
+    if (open == std::string::npos || dictionary[open] != '(') return {};
+    return as_title(pdf_string(std::string_view(dictionary).substr(open + 1)));
+}
+
+}  // namespace undershelf::content
