@@ -116,7 +116,8 @@ void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std
 /// What reading contents to their end has shown, or would.
 void add_check_advice(const Shelf& shelf, std::vector<std::string>& out) {
     std::uint64_t files = 0;
-    for (const auto& [ext, count] : shelf.unchecked()) {
+    for (const auto& [extension, count] : shelf.unchecked()) {
+        const std::string_view ext = extension;
         const auto all = formats();
         const bool can = std::any_of(all.begin(), all.end(), [&](const Format& f) {
             return f.strength > Strength::none && promises(ext, f);
