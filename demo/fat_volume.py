@@ -43,3 +43,12 @@ class FatVolume:
         with open(self.path, "r+b") as f:
             f.seek(512 + 492)
             f.write(b"\xff\xff\xff\xff")
+
+    def scribble(self, path, size, at, scribbled):
+        """Writes over what a file of put() has at offset `at`, as a device does that keeps something in free space for a moment."""
+        content = theatre.make(path, size)
+        with open(self.path, "r+b") as f:
+            image = f.read()
+            place = image.index(content[at:at + 512])
+            f.seek(place)
+            f.write(scribbled)

@@ -7,6 +7,7 @@ Its story: the season's papers were put on the card in spring; in autumn somebod
 half of the photos, and put new recordings on it before noticing what was gone.
 """
 import packing
+import theatre
 from fat_volume import FatVolume
 
 SIZE = 48 << 20
@@ -49,6 +50,8 @@ def build(path):
     card.put("Figuren für Odile/Christmas special.txt", 12000)
     card.now = "2025-10-04 08:00:00"
     card.delete("Scripts/rehearsal notes.zip")
+    # The stage door's player kept its list of tracks in free space for a moment; nothing tells of it.
+    card.scribble("Costume photos/CWL_0011.PNG", 69000, 40960, theatre.make("tracks.csv", 2000, "ledger"))
 
 
 packing.make("theatre-card", build)

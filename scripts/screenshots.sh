@@ -71,4 +71,4 @@ shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop l
 shot tree-exfat undershelf tree stick.shelf --lost
 shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,first-path'
 shot tree-hfsplus undershelf tree theatre-studio.shelf --lost
-shot check 'undershelf check theatre-card.shelf --again; undershelf list theatre-card.shelf --grade verified --columns id,grade,chance,format,checked,size,path; undershelf show theatre-card.shelf 35'
+shot check 'undershelf check theatre-card.shelf --again; undershelf list theatre-card.shelf --grade verified --columns id,grade,chance,format,checked,size,path; undershelf list theatre-card.shelf --broken; undershelf show theatre-card.shelf 36'

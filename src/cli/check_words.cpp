@@ -19,7 +19,7 @@ std::string check_in_words(const ShelfEntry& e) {
         out += fmt::format("holds, and ends at byte {} of {}", grouped(*e.holds_to), grouped(e.size));
     out += fmt::format(", by a {} check", word(static_cast<Strength>(*e.checked)));
     if (e.proven_to > 0)
-        out += e.proven_to >= *e.holds_to
+        out += *e.complete && e.proven_to >= *e.holds_to
                    ? ", all under checksums"
                    : fmt::format(", proven by checksums up to byte {}", grouped(e.proven_to));
     return out;

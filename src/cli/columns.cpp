@@ -76,7 +76,9 @@ const std::vector<Column>& all_columns() {
         {"holds-to", 14, true,
          [](const ShelfEntry& e) { return e.holds_to ? std::to_string(*e.holds_to) : std::string(); }},
         {"proven-to", 14, true,
-         [](const ShelfEntry& e) { return e.checked ? std::to_string(e.proven_to) : std::string(); }},
+         [](const ShelfEntry& e) {
+             return !checked_word(e).empty() ? std::to_string(e.proven_to) : std::string();
+         }},
         {"name", 0, false, [](const ShelfEntry& e) { return e.name; }, folder_style},
         {"path", 0, false, shown_path, folder_style},
         {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},

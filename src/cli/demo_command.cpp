@@ -88,6 +88,8 @@ const std::vector<Step>& steps() {
         {"What is proven, and how strongly.",
          {"list", "theatre-card.shelf", "--grade", "verified", "--columns",
           "id,grade,chance,format,checked,size,path"}},
+        {"One photo does not: something was written over it that left no other trace.",
+         {"show", "theatre-card.shelf", "36"}},
         {"The theatre wants its summer play first.",
          {"mark", "theatre-card.shelf", "--under", "Scripts/Summer play"}},
         {"Save what is lost, to another drive.",

@@ -41,7 +41,7 @@ constexpr Start outlook_start[] = {{0, "!BDN"sv}};
 
 // Of a family, what begins so and shows no more stands first.
 constexpr auto all_formats = std::to_array<Format>({
-    {"png", "PNG picture", Kind::picture, " png ", "png", Strength::strong},
+    {"png", "PNG picture", Kind::picture, " png ", "png", Strength::strong, 64 * KiB},
     {"jpeg", "JPEG picture", Kind::picture, " jpg jpeg jpe ", "jpeg", Strength::fair, 64 * KiB},
     {"gif", "GIF picture", Kind::picture, " gif ", "gif", Strength::fair, 64 * KiB},
     {"webp", "WebP picture", Kind::picture, " webp ", "webp", Strength::fair},

@@ -5,6 +5,9 @@
 #include <zlib.h>
 
 #include <algorithm>
+#include <memory>
+#include <new>
+#include <vector>
 
 #include "content/readers.hpp"
 
@@ -20,6 +23,39 @@ struct ChunkHead {
     char type[4];
 };
 
+/// A stretch of the file that holds a part of the picture's deflate stream.
+struct DataChunk {
+    std::uint64_t at = 0, length = 0;
+};
+
+/// Where in the file the picture's stream, which all of its IDAT chunks make together, stops making sense;
+/// nothing when it goes on to the last one's end.
+std::optional<std::uint64_t> first_wrong(Content& content, const std::vector<DataChunk>& chunks) {
+    z_stream z{};
+    if (inflateInit(&z) != Z_OK) throw std::bad_alloc();
+    const std::unique_ptr<z_stream, decltype(&inflateEnd)> end(&z, inflateEnd);
+    ByteVector room(64 << 10);
+    for (const auto& chunk : chunks) {
+        PartOfContent data(content, chunk.at, chunk.length);
+        for (Cursor at(data); at.at() < chunk.length;) {
+            const auto part = at.take(Cursor::window);
+            if (part.empty()) return chunk.at + at.at();
+            z.next_in = const_cast<Bytef*>(part.data());
+            z.avail_in = static_cast<uInt>(part.size());
+            for (int said = Z_OK; z.avail_in > 0;) {
+                z.next_out = room.data();
+                z.avail_out = static_cast<uInt>(room.size());
+                said = inflate(&z, Z_NO_FLUSH);
+                // At its end only its sum is left to be wrong, which tells no place.
+                if (said == Z_STREAM_END || (said == Z_DATA_ERROR && z.msg == "incorrect data check"sv))
+                    return std::nullopt;
+                if (said != Z_OK) return chunk.at + at.at() - z.avail_in;
+            }
+        }
+    }
+    return std::nullopt;
+}
+
 class Png final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -30,6 +66,13 @@ class Png final : public FormatReader {
         Check out;
         out.format = "png";
         out.strength = Strength::strong;
+        std::vector<DataChunk> picture;
+        // The sum of a chunk tells that it is wrong, what it holds tells where.
+        const auto fails_within = [&](std::uint64_t start, std::uint64_t otherwise, std::string why) {
+            const bool data = !picture.empty() && picture.back().at == start + sizeof(ChunkHead);
+            return out.fails(data ? first_wrong(content, picture).value_or(otherwise) : start,
+                             std::move(why));
+        };
         Cursor at(content, signature.size());
         for (bool first = true;; first = false) {
             const auto start = at.at();
@@ -38,19 +81,22 @@ class Png final : public FormatReader {
             const std::string_view type(head->type, 4);
             if (!is_type(type) || head->length.value() > 0x7FFFFFFF || first != (type == "IHDR"))
                 return out.fails(start, "no chunk stands where one should");
+            if (type == "IDAT") picture.push_back({at.at(), head->length.value()});
             auto crc = crc32(0, reinterpret_cast<const Bytef*>(head->type), 4);
             for (std::uint64_t left = head->length.value(); left > 0;) {
                 const auto part =
                     at.take(static_cast<std::size_t>(std::min<std::uint64_t>(left, Cursor::window)));
                 if (part.empty())
-                    return out.fails(start, fmt::format("the data of its {} chunk end early", type));
+                    return fails_within(start, at.at(),
+                                        fmt::format("the data of its {} chunk end early", type));
                 crc = crc32(crc, part.data(), static_cast<uInt>(part.size()));
                 left -= part.size();
             }
             const auto stored = at.take_structure<boost::endian::big_uint32_buf_t>();
-            if (!stored) return out.fails(start, fmt::format("its {} chunk is cut off", type));
+            if (!stored) return fails_within(start, at.at(), fmt::format("its {} chunk is cut off", type));
             if (stored->value() != crc)
-                return out.fails(start, fmt::format("the checksum of its {} chunk does not hold", type));
+                return fails_within(start, start,
+                                    fmt::format("the checksum of its {} chunk does not hold", type));
             out.proven_to = at.at();
             if (type == "IEND") return out.ends(at.at());
         }

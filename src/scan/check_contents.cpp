@@ -62,7 +62,7 @@ std::vector<Wanted> wanted(const Shelf& shelf, const Selection& selection, bool 
     std::vector<Wanted> out;
     shelf.for_each(selection, {}, [&](const ShelfEntry& e) {
         if (e.is_dir || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone) return true;
-        if (e.checked && !again) {
+        if (e.checked && *e.checked > 0 && !again) {
             ++result.before;
         } else {
             out.push_back({e.id, e.size});

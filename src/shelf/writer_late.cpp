@@ -126,6 +126,9 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
             u.bind(4, static_cast<std::int64_t>(check->holds_to));
             u.bind(5, static_cast<std::int64_t>(check->proven_to));
         }
+    } else {
+        // Looked at, and of no format that is known.
+        u.bind(2, static_cast<int>(Strength::none));
     }
     bind_blob(u, 6, packed);
     u.bind(7, static_cast<int>(kind));

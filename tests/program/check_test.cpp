@@ -113,7 +113,7 @@ TEST_F(Checking, SaysHowFarABrokenFileHolds) {
                     AllOf(HasSubstr("ZIP archive: holds up to byte"), HasSubstr("by a strong check")));
     const auto said = run({"summary", "card.shelf"}).out;
     EXPECT_THAT(said, HasSubstr("1 live file does not hold to its end"));
-    EXPECT_THAT(said, Not(HasSubstr("can be read to their end")));
+    EXPECT_THAT(said, Not(HasSubstr("can be read to"))) << "the text is of no format that is checked";
     run({"export", "card.shelf", "--to", "out", "--broken"});
     std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
     std::size_t exported = 0;
