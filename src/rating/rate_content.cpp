@@ -84,10 +84,11 @@ void Rater::weigh_zeros(Subject& s, Balance& b, const ContentLook& seen) {
         Balance::multiply(b.own, e, zeros_unlikely);
         b.left_factor *= std::max(0.0, 1 - share);
     } else {
-        const auto others = around_.emptied.of(s.volume);
+        // A file without a name may be of any kind, most of which never are.
+        const auto others = s.ext_made_up ? Emptied::Answer() : around_.emptied.of(s.volume);
         const auto own = always_zero(others);
         Balance::multiply(b.own, e, own);
-        e.text = fmt::format("{} of {}", others.zeros, others.files);
+        if (others.files > 0) e.text = fmt::format("{} of {}", others.zeros, others.files);
         e.left = static_cast<float>(own - 1);
         b.left_factor *= own;
     }
