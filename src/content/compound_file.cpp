@@ -160,6 +160,8 @@ std::vector<std::uint32_t> CompoundFile::claim(std::uint32_t start) {
 }
 
 ByteVector CompoundFile::read_chain(const std::vector<std::uint32_t>& sectors) {
+    constexpr std::uint64_t most_bytes = 64 << 20;  // of a directory, or a table of small sectors
+    if (sectors.size() > most_bytes >> shift_) throw CompoundWrong{sizeof(Head), "its directory is too long"};
     ByteVector out(sectors.size() << shift_);
     for (std::size_t i = 0; i < sectors.size(); ++i) {
         const auto part = MutableBytes(out).subspan(i << shift_, sector_size());

@@ -34,7 +34,8 @@ Boxes boxes_in(Bytes body, std::size_t at) {
         if (body.size() < 8 && all_zero(body)) break;
         const auto head = box_head(body);
         const auto size = head && head->size == 0 ? body.size() : head ? head->size : 0;
-        if (!head || size > body.size() || head->type == 0) {
+        constexpr std::size_t most = 1 << 16;
+        if (!head || size > body.size() || head->type == 0 || out.boxes.size() == most) {
             out.wrong_at = at;
             break;
         }

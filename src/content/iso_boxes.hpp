@@ -38,7 +38,7 @@ struct Boxes {
 
     const Box* first(std::uint32_t type) const;
 };
-/// The boxes that a body consists of, `at` where it begins.
+/// The boxes that a body consists of, `at` where it begins; no more than 65,536, which nobody writes.
 Boxes boxes_in(Bytes body, std::size_t at);
 
 }  // namespace undershelf::content

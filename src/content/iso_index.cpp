@@ -233,6 +233,10 @@ IsoIndex::IsoIndex(Bytes moov) {
     const auto boxes = children_of({0, static_cast<std::size_t>(-8), moov});
     needed(boxes, {}, box_type("mvhd"));
     for (const auto& box : boxes.boxes) {
+        // More than anybody records; each may have a decoder.
+        constexpr std::size_t most_tracks = 256;
+        if (box.type == box_type("trak") && tracks.size() == most_tracks)
+            throw IndexWrong{box.at, "its index has more tracks than anybody records"};
         if (box.type == box_type("trak")) tracks.emplace_back(box);
         if (box.type != box_type("mvex")) continue;
         for (const auto& trex : children_of(box).boxes) {

@@ -99,8 +99,7 @@ class IsoCheck {
     };
     struct Fragment {
         std::uint64_t at;
-        std::size_t head;
-        ByteVector body;
+        Stretch body;
     };
 
     void trouble(std::uint64_t at, const char* why) {
@@ -148,16 +147,10 @@ class IsoCheck {
             trouble(at, "its index is larger than what is read into memory");
             return false;
         }
-        ByteVector bytes(static_cast<std::size_t>(body.end - body.begin));
-        if (content_.read(body.begin, bytes) < bytes.size()) {
-            trouble(at, "bytes of its index are missing");
-            return false;
-        }
-        if (is_fragment) {
-            fragments_.push_back({at, head.head, std::move(bytes)});
-            return true;
-        }
-        if (index_) return true;  // one is enough
+        if (is_fragment) fragments_.push_back({at, body});
+        if (is_fragment || index_) return true;  // one index is enough
+        auto bytes = read_index(at, body);
+        if (trouble_) return false;
         moov_ = std::move(bytes);
         moov_at_ = body.begin;
         try {
@@ -167,6 +160,12 @@ class IsoCheck {
             return false;
         }
         return true;
+    }
+
+    ByteVector read_index(std::uint64_t at, Stretch body) {
+        ByteVector out(static_cast<std::size_t>(body.end - body.begin));
+        if (content_.read(body.begin, out) < out.size()) trouble(at, "bytes of its index are missing");
+        return out;
     }
 
     void check_samples() {
@@ -183,15 +182,17 @@ class IsoCheck {
             }
         }
         for (const auto& fragment : fragments_) {
+            const auto body = read_index(fragment.at, fragment.body);
+            if (trouble_) return;
             try {
-                for_each_fragment_sample(fragment.body, fragment.at, *index_,
+                for_each_fragment_sample(body, fragment.at, *index_,
                                          [&](std::uint32_t track, const IsoSample& s) {
                                              auto& check = checks[track];
                                              if (!check) check = unknown_units();
                                              return take(s, *check, fragment.at);
                                          });
             } catch (const IndexWrong& wrong) {
-                trouble(fragment.at + fragment.head + wrong.at, wrong.why);
+                trouble(fragment.body.begin + wrong.at, wrong.why);
             }
         }
     }

@@ -50,7 +50,7 @@ bool in_group(std::uint32_t id) {
                   {block, 0xA2, 0x75A1, 0x9B, 0xFA, 0xFB, 0xFD, 0xA4, 0x75A2, 0x8E, 0xC8, filling, crc_32});
 }
 
-constexpr std::uint64_t most_tracks = 16 << 20;  ///< bytes of the element that tells of them
+constexpr std::uint64_t most_tracks = 1 << 20;  ///< bytes of the element that tells of them
 
 class MatroskaCheck {
   public:
@@ -260,8 +260,7 @@ class Matroska final : public FormatReader {
     Recognised recognise(Bytes first) const override {
         const auto head = ebml_head(first);
         if (!head || head->id != ebml) return {};
-        const std::string_view text(reinterpret_cast<const char*>(first.data()),
-                                    std::min<std::size_t>(first.size(), 128));
+        const auto text = text_of(first).substr(0, 128);
         if (text.find("webm") != text.npos) return {"webm", 1};
         return {"mkv", text.find("matroska") != text.npos ? 1.0 : 0.0};
     }

@@ -110,7 +110,9 @@ void MatroskaTracks::read_entry(Bytes entry) {
         if (head->id == content_encodings) encoded = true;
         entry = entry.subspan(head->head + size);
     }
-    tracks_[number] = encoded ? nullptr : unit_check(codec, setup);
+    // More than anybody records; each has a decoder.
+    constexpr std::size_t most_tracks = 256;
+    if (tracks_.size() < most_tracks) tracks_[number] = encoded ? nullptr : unit_check(codec, setup);
 }
 
 bool MatroskaTracks::block_holds(Content& content, std::uint64_t offset, std::uint64_t size,

@@ -70,7 +70,7 @@ std::uint64_t tag_behind(Cursor& at) {
         return is_head ? 32ull + length : 32;
     }
     if (begins_with(bytes, "LYRICSBEGIN"sv)) {
-        const std::string_view text(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+        const auto text = text_of(bytes);
         const auto end = std::min(text.find("LYRICS200"), text.find("LYRICSEND"));
         return end == text.npos ? 0 : end + 9;
     }

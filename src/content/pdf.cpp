@@ -24,10 +24,6 @@ bool is_space(std::uint8_t c) {
     return c == ' ' || c == '\t' || c == '\r' || c == '\n' || c == '\f' || c == 0;
 }
 
-std::string_view text_of(Bytes bytes) {
-    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
-}
-
 class PdfCheck {
   public:
     PdfCheck(Content& content, const CheckLimits& limits)

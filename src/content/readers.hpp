@@ -29,6 +29,10 @@ const FormatReader& tiff();       ///< tiff.cpp; and raw pictures built on it
 const FormatReader& raw();        ///< raw.cpp: raw pictures that are not
 const FormatReader& matroska();   ///< matroska.cpp: mkv, webm
 
+/// Bytes as characters.
+inline std::string_view text_of(Bytes bytes) {
+    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
 /// Does `bytes` begin with these characters?
 bool begins_with(Bytes bytes, std::string_view magic);
 

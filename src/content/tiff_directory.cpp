@@ -91,7 +91,7 @@ void TiffFile::read() {
     std::vector<std::uint64_t> open{first_directory()};
     std::set<std::uint64_t> seen;
     // Directories that overlap could be read over and over.
-    std::uint64_t budget = content_.size() / 4 + 1000;
+    std::uint64_t budget = std::min<std::uint64_t>(content_.size() / 4 + 1000, 1 << 20);
     while (!open.empty()) {
         const auto at = open.back();
         open.pop_back();
@@ -114,6 +114,8 @@ void TiffFile::read() {
 std::vector<std::uint64_t> TiffFile::numbers(const TiffEntry& entry) {
     if (entry.type == ascii_type || entry.type == float_type || entry.type == double_type) return {};
     const std::size_t width = type_sizes[entry.type];
+    constexpr std::uint64_t most = 1 << 22;  // strips, and any other list there is
+    if (entry.count > most) throw TiffWrong{8, "a list of its directory is too long"};
     ByteVector bytes(static_cast<std::size_t>(entry.size));
     bytes.resize(content_.read(entry.at, bytes));
     std::vector<std::uint64_t> out;

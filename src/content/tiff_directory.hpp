@@ -46,7 +46,7 @@ class TiffFile {
     /// Counts a stretch in. Throws TiffWrong where it goes beyond the content.
     void reach(const TiffDirectory& directory, std::uint64_t at, std::uint64_t size);
 
-    /// Integer values. Costs no more than the bytes that are there.
+    /// Integer values. Costs no more than the bytes that are there. Throws TiffWrong for more than 4 Mi.
     std::vector<std::uint64_t> numbers(const TiffEntry& entry);
     std::uint64_t number(const TiffDirectory& directory, std::uint16_t tag, std::uint64_t otherwise = 0);
 

@@ -21,10 +21,6 @@ using namespace std::string_view_literals;
 
 constexpr std::size_t most_text = 1 << 20;  ///< bytes of a member that is looked through
 
-std::string_view text_of(Bytes bytes) {
-    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
-}
-
 /// The five entities that XML has, and numbers.
 std::string without_entities(std::string_view text) {
     std::string out;

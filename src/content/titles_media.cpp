@@ -21,9 +21,6 @@ using namespace std::string_view_literals;
 
 constexpr std::size_t most_tags = 256 << 10;  ///< bytes of tags that are looked through
 
-std::string_view text_of(Bytes bytes) {
-    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
-}
 ByteVector bytes_at(Content& content, std::uint64_t at, std::uint64_t size) {
     ByteVector out(static_cast<std::size_t>(std::min<std::uint64_t>(size, most_tags)));
     out.resize(content.read(at, out));

@@ -27,7 +27,7 @@ class Nature {
     /// `start`: the first bytes of what the member holds.
     void member(std::string_view name, Bytes start) {
         if (name == "mimetype") {
-            const std::string_view type(reinterpret_cast<const char*>(start.data()), start.size());
+            const auto type = text_of(start);
             if (type.starts_with("application/epub+zip")) found_ = "epub";
             if (type.starts_with("application/vnd.oasis.opendocument.text")) found_ = "odt";
             if (type.starts_with("application/vnd.oasis.opendocument.spreadsheet")) found_ = "ods";

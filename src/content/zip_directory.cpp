@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "content/inflate.hpp"
+#include "content/readers.hpp"
 #include "content/zip_structures.hpp"
 
 namespace undershelf::content {
@@ -15,7 +16,7 @@ std::optional<EndRecord> end_record(Content& content) {
     const auto from = content.size() - std::min(content.size(), longest);
     ByteVector tail(static_cast<std::size_t>(content.size() - from));
     tail.resize(content.read(from, tail));
-    const std::string_view text(reinterpret_cast<const char*>(tail.data()), tail.size());
+    const auto text = text_of(tail);
     const auto at = text.rfind(end_mark);
     return at == std::string_view::npos ? std::nullopt : load<EndRecord>(tail, at + end_mark.size());
 }
