@@ -17,10 +17,7 @@ using namespace std::string_view_literals;
 constexpr std::uint64_t KiB = 1024;
 
 // Starts of formats that nobody here reads yet.
-constexpr Start wav_start[] = {{0, "RIFF"sv, 8, "WAVE"sv}};
-constexpr Start avi_start[] = {{0, "RIFF"sv, 8, "AVI "sv}};
 constexpr Start psd_start[] = {{0, "8BPS\0\1"sv}};
-constexpr Start bmp_start[] = {{0, "BM"sv, 6, "\0\0\0\0"sv}};
 constexpr Start ico_start[] = {{0, "\0\0\1\0"sv}};
 constexpr Start heic_start[] = {{4, "ftyphei"sv}, {4, "ftyphev"sv}, {4, "ftypmif"sv}, {4, "ftypmsf1"sv}};
 constexpr Start avif_start[] = {{4, "ftypavi"sv}};
@@ -49,7 +46,7 @@ constexpr auto all_formats = std::to_array<Format>({
     {"raw", "raw picture", Kind::picture, " dng nef arw cr2 rw2 orf raf crw cr3 pef srw mrw x3f ", "tiff",
      Strength::weak, 64 * KiB},
     {"psd", "Photoshop picture", Kind::picture, " psd ", "psd", {}, 0, psd_start},
-    {"bmp", "BMP picture", Kind::picture, " bmp ", "bmp", {}, 0, bmp_start},
+    {"bmp", "BMP picture", Kind::picture, " bmp ", "bmp", Strength::weak, 64 * KiB},
     {"ico", "icon", Kind::picture, " ico ", "ico", {}, 0, ico_start},
     {"heic", "HEIF picture", Kind::picture, " heic heif ", "heif", {}, 0, heic_start},
     {"avif", "AVIF picture", Kind::picture, " avif ", "heif", {}, 0, avif_start},
@@ -58,14 +55,14 @@ constexpr auto all_formats = std::to_array<Format>({
     {"mov", "QuickTime video", Kind::video, " mov ", "iso media", Strength::fair, 64 * KiB},
     {"mkv", "Matroska video", Kind::video, " mkv mka ", "matroska", Strength::strong, 64 * KiB},
     {"webm", "WebM video", Kind::video, " webm ", "matroska", Strength::strong, 64 * KiB},
-    {"avi", "AVI video", Kind::video, " avi ", "avi", {}, 0, avi_start},
+    {"avi", "AVI video", Kind::video, " avi ", "avi", Strength::fair, 64 * KiB},
     {"asf", "ASF video", Kind::video, " wmv wma asf ", "asf", {}, 0, asf_start},
     {"mpeg", "MPEG video", Kind::video, " mpg mpeg vob ", "mpeg", {}, 0, mpeg_start},
     {"mp3", "MP3 sound", Kind::audio, " mp3 ", "mp3", Strength::fair, 8 * KiB},
     {"flac", "FLAC sound", Kind::audio, " flac ", "flac", Strength::strong},
     {"ogg", "Ogg sound", Kind::audio, " ogg oga ogv ", "ogg", Strength::strong},
     {"opus", "Opus sound", Kind::audio, " opus ", "ogg", Strength::strong},
-    {"wav", "WAV sound", Kind::audio, " wav ", "wav", {}, 0, wav_start},
+    {"wav", "WAV sound", Kind::audio, " wav ", "wav", Strength::weak, 64 * KiB},
     {"aiff", "AIFF sound", Kind::audio, " aif aiff ", "aiff", {}, 0, aiff_start},
     {"midi", "MIDI sound", Kind::audio, " mid midi ", "midi", {}, 0, midi_start},
     {"pdf", "PDF document", Kind::document, " pdf ai ", "pdf", Strength::fair, 64 * KiB},
@@ -112,9 +109,9 @@ constexpr auto all_formats = std::to_array<Format>({
 
 const std::vector<const FormatReader*>& readers() {
     static const std::vector<const FormatReader*> all{
-        &png(),  &jpeg(),      &gif(),      &pdf(),       &zip(),  &gzip(),   &bzip2(), &xz(),
-        &zstd(), &webp(),      &tiff(),     &raw(),       &ole2(), &sqlite(), &flac(),  &ogg(),
-        &mp3(),  &iso_media(), &matroska(), &seven_zip(), &cab(),  &rar(),    &tar()};
+        &png(),      &jpeg(),      &gif(), &pdf(),  &zip(),    &gzip(), &bzip2(), &xz(),  &zstd(),
+        &webp(),     &tiff(),      &raw(), &ole2(), &sqlite(), &flac(), &ogg(),   &mp3(), &iso_media(),
+        &matroska(), &seven_zip(), &cab(), &rar(),  &tar(),    &wav(),  &avi(),   &bmp()};
     return all;
 }
 

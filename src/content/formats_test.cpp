@@ -89,6 +89,10 @@ const std::vector<Case>& cases() {
         {"raw", [] { return tiff_file({.deflated = false, .photometric = 32803}); }, Strength::weak, 0.01},
         {"raw", raf_file, Strength::weak, 0.1},
         {"raw", mrw_file, Strength::weak, 0.001},
+        {"wav", wav_file, Strength::weak, 0.005},
+        {"avi", [] { return avi_file(); }, Strength::fair, 0.015},
+        {"avi", [] { return avi_file(12000); }, Strength::weak, 0},
+        {"bmp", bmp_file, Strength::weak, 0.001},
         {"jar",
          [] {
              return zip_file({{"META-INF/MANIFEST.MF", text}});

@@ -29,6 +29,10 @@ const FormatReader& tiff();       ///< tiff.cpp; and raw pictures built on it
 const FormatReader& raw();        ///< raw.cpp: raw pictures that are not
 const FormatReader& matroska();   ///< matroska.cpp: mkv, webm
 
+const FormatReader& wav();  ///< riff.cpp
+const FormatReader& avi();  ///< riff.cpp
+const FormatReader& bmp();  ///< bmp.cpp
+
 /// Bytes as characters.
 inline std::string_view text_of(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};

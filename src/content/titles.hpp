@@ -30,6 +30,8 @@ std::string ogg_title(Content& content);
 /// What stands in `moov`, `udta` as iTunes or QuickTime write it.
 std::string iso_title(Content& content);
 std::string matroska_title(Content& content);
+/// INFO lists of WAV and AVI.
+std::string riff_title(Content& content);
 
 /// The title in a markup document: of the first `<dc:title>`.
 std::string dublin_core_title(std::string_view xml);

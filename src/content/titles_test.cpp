@@ -64,6 +64,10 @@ TEST(Titles, OfSoundsComeFromTheirTags) {
     EXPECT_EQ(title_of(behind), "Curtain call");
 }
 
+TEST(Titles, OfWavesStandInTheirInfoList) {
+    EXPECT_EQ(title_of(test::wav_file()), "Thunder");
+}
+
 TEST(Titles, CommentsNameArtistAndTitle) {
     ByteVector comments;
     const auto add = [&](std::string_view text) {

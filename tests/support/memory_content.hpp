@@ -58,6 +58,11 @@ ByteVector mp4_file(const Movie& movie = {});
 /// QuickTime with a JPEG a picture.
 ByteVector mov_file();
 
+ByteVector wav_file();
+/// Frames of noise, and an index behind them.
+ByteVector avi_file(std::size_t frame = 400);
+ByteVector bmp_file();
+
 enum class Blocks { simple, grouped, laced };
 ByteVector matroska_file(bool with_sums, Blocks blocks = Blocks::simple, std::string_view type = "matroska");
 /// With tags before and behind, and the number of frames in the first one where `counted`.
