@@ -29,10 +29,6 @@ constexpr Start postscript_start[] = {{0, "%!PS"sv}};
 constexpr Start rtf_start[] = {{0, "{\\rtf"sv}};
 constexpr Start lz4_start[] = {{0, "\x04\x22\x4d\x18"sv}};
 constexpr Start access_start[] = {{4, "Standard Jet DB\0"sv}, {4, "Standard ACE DB\0"sv}};
-constexpr Start elf_start[] = {{0,
-                                "\x7f"
-                                "ELF"sv}};
-constexpr Start pe_start[] = {{0, "MZ"sv}};
 constexpr Start class_start[] = {{0, "\xca\xfe\xba\xbe"sv}};
 constexpr Start outlook_start[] = {{0, "!BDN"sv}};
 
@@ -101,17 +97,21 @@ constexpr auto all_formats = std::to_array<Format>({
     {"sqlite", "SQLite database", Kind::database, " db sqlite sqlite3 db3 ", "sqlite", Strength::fair,
      64 * KiB},
     {"access", "Access database", Kind::database, " mdb accdb ", "access", {}, 0, access_start},
-    {"elf", "ELF program", Kind::program, " elf so o ko ", "elf", {}, 0, elf_start},
-    {"pe", "Windows program", Kind::program, " exe dll sys ", "pe", {}, 0, pe_start},
+    {"elf", "ELF program", Kind::program, " elf so o ko ", "elf", Strength::weak, 64 * KiB},
+    {"pe", "Windows program", Kind::program, " exe dll sys ", "pe", Strength::weak, 64 * KiB},
+    {"ttf", "TrueType font", Kind::other, " ttf ", "sfnt", Strength::strong, 64 * KiB},
+    {"otf", "OpenType font", Kind::other, " otf ", "sfnt", Strength::strong, 64 * KiB},
+    {"woff", "WOFF font", Kind::other, " woff ", "woff", Strength::strong, 64 * KiB},
     {"class", "Java class", Kind::program, " class ", "class", {}, 0, class_start},
     {"outlook", "mail folder", Kind::mail, " pst ost ", "outlook", {}, 0, outlook_start},
 });
 
 const std::vector<const FormatReader*>& readers() {
     static const std::vector<const FormatReader*> all{
-        &png(),      &jpeg(),      &gif(), &pdf(),  &zip(),    &gzip(), &bzip2(), &xz(),  &zstd(),
-        &webp(),     &tiff(),      &raw(), &ole2(), &sqlite(), &flac(), &ogg(),   &mp3(), &iso_media(),
-        &matroska(), &seven_zip(), &cab(), &rar(),  &tar(),    &wav(),  &avi(),   &bmp()};
+        &png(),  &jpeg(),      &gif(),      &pdf(),       &zip(),  &gzip(),   &bzip2(), &xz(),
+        &zstd(), &webp(),      &tiff(),     &raw(),       &ole2(), &sqlite(), &flac(),  &ogg(),
+        &mp3(),  &iso_media(), &matroska(), &seven_zip(), &cab(),  &rar(),    &tar(),   &wav(),
+        &avi(),  &bmp(),       &sfnt(),     &woff(),      &elf(),  &pe()};
     return all;
 }
 

@@ -29,9 +29,13 @@ const FormatReader& tiff();       ///< tiff.cpp; and raw pictures built on it
 const FormatReader& raw();        ///< raw.cpp: raw pictures that are not
 const FormatReader& matroska();   ///< matroska.cpp: mkv, webm
 
-const FormatReader& wav();  ///< riff.cpp
-const FormatReader& avi();  ///< riff.cpp
-const FormatReader& bmp();  ///< bmp.cpp
+const FormatReader& wav();   ///< riff.cpp
+const FormatReader& avi();   ///< riff.cpp
+const FormatReader& bmp();   ///< bmp.cpp
+const FormatReader& sfnt();  ///< fonts.cpp: ttf, otf
+const FormatReader& woff();  ///< fonts.cpp
+const FormatReader& elf();   ///< programs.cpp
+const FormatReader& pe();    ///< programs.cpp
 
 /// Bytes as characters.
 inline std::string_view text_of(Bytes bytes) {

@@ -63,6 +63,12 @@ ByteVector wav_file();
 ByteVector avi_file(std::size_t frame = 400);
 ByteVector bmp_file();
 
+/// A font of two tables; deflated ones make it a WOFF.
+ByteVector font_file(bool open_type = false);
+ByteVector woff_file();
+ByteVector elf_file();
+ByteVector pe_file();
+
 enum class Blocks { simple, grouped, laced };
 ByteVector matroska_file(bool with_sums, Blocks blocks = Blocks::simple, std::string_view type = "matroska");
 /// With tags before and behind, and the number of frames in the first one where `counted`.
