@@ -114,6 +114,8 @@ void contents(Bytes input) {
         test::ppt_file(),
         test::tiff_file(),
         test::tiff_file({.deflated = false, .big_endian = true, .photometric = 32803}),
+        test::heif_file(),
+        test::heif_file(true),
         test::wav_file(),
         test::avi_file(),
         test::bmp_file(),

@@ -19,8 +19,6 @@ constexpr std::uint64_t KiB = 1024;
 // Starts of formats that nobody here reads yet.
 constexpr Start psd_start[] = {{0, "8BPS\0\1"sv}};
 constexpr Start ico_start[] = {{0, "\0\0\1\0"sv}};
-constexpr Start heic_start[] = {{4, "ftyphei"sv}, {4, "ftyphev"sv}, {4, "ftypmif"sv}, {4, "ftypmsf1"sv}};
-constexpr Start avif_start[] = {{4, "ftypavi"sv}};
 constexpr Start asf_start[] = {{0, "\x30\x26\xb2\x75\x8e\x66\xcf\x11"sv}};
 constexpr Start mpeg_start[] = {{0, "\0\0\1\xba"sv}, {0, "\0\0\1\xb3"sv}};
 constexpr Start aiff_start[] = {{0, "FORM"sv, 8, "AIF"sv}};
@@ -44,8 +42,8 @@ constexpr auto all_formats = std::to_array<Format>({
     {"psd", "Photoshop picture", Kind::picture, " psd ", "psd", {}, 0, psd_start},
     {"bmp", "BMP picture", Kind::picture, " bmp ", "bmp", Strength::weak, 64 * KiB},
     {"ico", "icon", Kind::picture, " ico ", "ico", {}, 0, ico_start},
-    {"heic", "HEIF picture", Kind::picture, " heic heif ", "heif", {}, 0, heic_start},
-    {"avif", "AVIF picture", Kind::picture, " avif ", "heif", {}, 0, avif_start},
+    {"heic", "HEIF picture", Kind::picture, " heic heif ", "heif", Strength::fair, 64 * KiB},
+    {"avif", "AVIF picture", Kind::picture, " avif ", "heif", Strength::fair, 64 * KiB},
     {"mp4", "MPEG-4 video", Kind::video, " mp4 m4v 3gp ", "iso media", Strength::fair, 64 * KiB},
     {"m4a", "MPEG-4 sound", Kind::audio, " m4a ", "iso media", Strength::fair, 64 * KiB},
     {"mov", "QuickTime video", Kind::video, " mov ", "iso media", Strength::fair, 64 * KiB},
@@ -111,7 +109,7 @@ const std::vector<const FormatReader*>& readers() {
         &png(),  &jpeg(),      &gif(),      &pdf(),       &zip(),  &gzip(),   &bzip2(), &xz(),
         &zstd(), &webp(),      &tiff(),     &raw(),       &ole2(), &sqlite(), &flac(),  &ogg(),
         &mp3(),  &iso_media(), &matroska(), &seven_zip(), &cab(),  &rar(),    &tar(),   &wav(),
-        &avi(),  &bmp(),       &sfnt(),     &woff(),      &elf(),  &pe()};
+        &avi(),  &bmp(),       &sfnt(),     &woff(),      &elf(),  &pe(),     &heif()};
     return all;
 }
 

@@ -89,6 +89,8 @@ const std::vector<Case>& cases() {
         {"raw", [] { return tiff_file({.deflated = false, .photometric = 32803}); }, Strength::weak, 0.01},
         {"raw", raf_file, Strength::weak, 0.1},
         {"raw", mrw_file, Strength::weak, 0.001},
+        {"heic", [] { return heif_file(); }, Strength::fair, 0.015},
+        {"avif", [] { return heif_file(true); }, Strength::fair, 0.015},
         {"wav", wav_file, Strength::weak, 0.005},
         {"avi", [] { return avi_file(); }, Strength::fair, 0.015},
         {"avi", [] { return avi_file(12000); }, Strength::weak, 0},

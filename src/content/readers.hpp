@@ -32,6 +32,7 @@ const FormatReader& matroska();   ///< matroska.cpp: mkv, webm
 const FormatReader& wav();   ///< riff.cpp
 const FormatReader& avi();   ///< riff.cpp
 const FormatReader& bmp();   ///< bmp.cpp
+const FormatReader& heif();  ///< heif.cpp: heic, avif
 const FormatReader& sfnt();  ///< fonts.cpp: ttf, otf
 const FormatReader& woff();  ///< fonts.cpp
 const FormatReader& elf();   ///< programs.cpp

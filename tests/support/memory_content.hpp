@@ -58,6 +58,8 @@ ByteVector mp4_file(const Movie& movie = {});
 /// QuickTime with a JPEG a picture.
 ByteVector mov_file();
 
+/// Tiles of HEVC, or of AV1.
+ByteVector heif_file(bool av1 = false);
 ByteVector wav_file();
 /// Frames of noise, and an index behind them.
 ByteVector avi_file(std::size_t frame = 400);

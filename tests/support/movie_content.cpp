@@ -233,4 +233,44 @@ ByteVector mp3_file(bool counted, std::size_t frames) {
     return out;
 }
 
+ByteVector heif_file(bool av1) {
+    std::mt19937 random(12);
+    constexpr std::size_t tiles = 6;
+    std::vector<ByteVector> items;
+    for (std::size_t i = 0; i < tiles; ++i) {
+        auto item = avc_sample(random, 400);
+        if (av1) {
+            // One unit with its length in two bytes.
+            const auto size = item.size();
+            item.insert(item.begin(), {0x32, static_cast<std::uint8_t>(0x80 | (size & 0x7F)),
+                                       static_cast<std::uint8_t>(size >> 7)});
+        }
+        items.push_back(std::move(item));
+    }
+    const auto with_data_at = [&](std::uint64_t at) {
+        ByteVector places = numbers({0}), kinds = numbers({0});
+        append(places, numbers({0x4400, tiles}, 2));
+        append(kinds, numbers({tiles}, 2));
+        for (std::size_t i = 0; i < tiles; ++i) {
+            append(places, numbers({i + 1, 0, 1}, 2));
+            append(places, numbers({at, items[i].size()}));
+            at += items[i].size();
+            auto kind = numbers({0x02000000});
+            append(kind, numbers({i + 1, 0}, 2));
+            append(kind, av1 ? "av01" : "hvc1");
+            kind.push_back(0);
+            append(kinds, box("infe", kind));
+        }
+        return box("meta", joined({numbers({0}), box("iinf", kinds), box("iloc", places)}));
+    };
+    ByteVector brands;
+    append(brands, av1 ? "avif" : "heic");
+    append(brands, numbers({0}));
+    append(brands, "mif1");
+    const auto head = box("ftyp", brands);
+    ByteVector data;
+    for (const auto& item : items) append(data, item);
+    return joined({head, with_data_at(head.size() + with_data_at(0).size() + 8), box("mdat", data)});
+}
+
 }  // namespace undershelf::test
