@@ -109,7 +109,8 @@ bool obus_hold(Content& content, const Extent& extent, Density& density) {
             size = extent.size - at.at();
         }
         if (size > extent.size - at.at() || !readable(item, at.at(), size)) return false;
-        density.add(size + 2);
+        // Pictures are a unit or two: a lost tail of the last one shows nowhere.
+        density.add_unseen(size);
         at.go_to(at.at() + size);
     }
     return true;

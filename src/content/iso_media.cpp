@@ -112,15 +112,15 @@ class IsoCheck {
     std::uint64_t walk() {
         std::uint64_t at = 0;
         while (at < content_.size() && !trouble_) {
-            Cursor here(content_, at);
-            const auto head = box_head(here.peek(largest_box_head));
+            std::array<std::uint8_t, largest_box_head> bytes;
+            const auto head = box_head(Bytes(bytes).first(content_.read(at, bytes)));
             if (!head || !is_outer(head->type) || (at > 0 && head->type == box_type("ftyp"))) break;
             const auto left = content_.size() - at;
             const auto size = head->size == 0 ? left : std::min(head->size, left);
             const Stretch body{at + head->head, at + size};
             if (head->size > left) cut_at_ = has_samples(head->type) ? content_.size() : at;
             if (has_samples(head->type)) {
-                media_.push_back(body);
+                if (body.end > body.begin) media_.push_back(body);
             } else if (!read_box(*head, at, body)) {
                 return at;
             }

@@ -107,11 +107,12 @@ bool begins_mrw(Bytes first) {
 /// Blocks of a name, a length and a body, up to where the head says that the sensor's data begin.
 Check& check_mrw(Content& content, Check& out) {
     const auto data = 8 + number_at<big_uint32_buf_t>(content, 4);
+    if (data > content.size()) return out.fails(0, "it ends before its picture");
     std::uint64_t width = 0, height = 0, bits = 0;
     for (std::uint64_t at = 8; at < data;) {
         const auto name = number_at<big_uint32_buf_t>(content, at);
         const auto size = number_at<big_uint32_buf_t>(content, at + 4);
-        if (name >> 24 != 0 || !within(at + 8, size, data))
+        if (name == 0 || name >> 24 != 0 || !within(at + 8, size, data))
             return out.fails(at, "no block stands where one should");
         if (name == 0x00505244) {  // PRD: the picture's measures
             height = number_at<big_uint16_buf_t>(content, at + 16);
