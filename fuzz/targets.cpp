@@ -116,6 +116,8 @@ void contents(Bytes input) {
         test::tiff_file({.deflated = false, .big_endian = true, .photometric = 32803}),
         test::heif_file(),
         test::heif_file(true),
+        test::psd_file(),
+        test::ico_file(),
         test::wav_file(),
         test::avi_file(),
         test::bmp_file(),

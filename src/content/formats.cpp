@@ -17,8 +17,6 @@ using namespace std::string_view_literals;
 constexpr std::uint64_t KiB = 1024;
 
 // Starts of formats that nobody here reads yet.
-constexpr Start psd_start[] = {{0, "8BPS\0\1"sv}};
-constexpr Start ico_start[] = {{0, "\0\0\1\0"sv}};
 constexpr Start asf_start[] = {{0, "\x30\x26\xb2\x75\x8e\x66\xcf\x11"sv}};
 constexpr Start mpeg_start[] = {{0, "\0\0\1\xba"sv}, {0, "\0\0\1\xb3"sv}};
 constexpr Start aiff_start[] = {{0, "FORM"sv, 8, "AIF"sv}};
@@ -39,9 +37,9 @@ constexpr auto all_formats = std::to_array<Format>({
     {"tiff", "TIFF picture", Kind::picture, " tif tiff ", "tiff", Strength::fair, 4 * KiB},
     {"raw", "raw picture", Kind::picture, " dng nef arw cr2 rw2 orf raf crw cr3 pef srw mrw x3f ", "tiff",
      Strength::weak, 64 * KiB},
-    {"psd", "Photoshop picture", Kind::picture, " psd ", "psd", {}, 0, psd_start},
+    {"psd", "Photoshop picture", Kind::picture, " psd psb ", "psd", Strength::fair, 64 * KiB},
     {"bmp", "BMP picture", Kind::picture, " bmp ", "bmp", Strength::weak, 64 * KiB},
-    {"ico", "icon", Kind::picture, " ico ", "ico", {}, 0, ico_start},
+    {"ico", "icon", Kind::picture, " ico cur ", "ico", Strength::fair, 64 * KiB},
     {"heic", "HEIF picture", Kind::picture, " heic heif ", "heif", Strength::fair, 64 * KiB},
     {"avif", "AVIF picture", Kind::picture, " avif ", "heif", Strength::fair, 64 * KiB},
     {"mp4", "MPEG-4 video", Kind::video, " mp4 m4v 3gp ", "iso media", Strength::fair, 64 * KiB},
@@ -106,10 +104,10 @@ constexpr auto all_formats = std::to_array<Format>({
 
 const std::vector<const FormatReader*>& readers() {
     static const std::vector<const FormatReader*> all{
-        &png(),  &jpeg(),      &gif(),      &pdf(),       &zip(),  &gzip(),   &bzip2(), &xz(),
-        &zstd(), &webp(),      &tiff(),     &raw(),       &ole2(), &sqlite(), &flac(),  &ogg(),
-        &mp3(),  &iso_media(), &matroska(), &seven_zip(), &cab(),  &rar(),    &tar(),   &wav(),
-        &avi(),  &bmp(),       &sfnt(),     &woff(),      &elf(),  &pe(),     &heif()};
+        &png(),      &jpeg(),      &gif(), &pdf(),  &zip(),    &gzip(), &bzip2(), &xz(),  &zstd(),
+        &webp(),     &tiff(),      &raw(), &ole2(), &sqlite(), &flac(), &ogg(),   &mp3(), &iso_media(),
+        &matroska(), &seven_zip(), &cab(), &rar(),  &tar(),    &wav(),  &avi(),   &bmp(), &sfnt(),
+        &woff(),     &elf(),       &pe(),  &heif(), &psd(),    &ico()};
     return all;
 }
 

@@ -95,6 +95,8 @@ const std::vector<Case>& cases() {
         {"avi", [] { return avi_file(); }, Strength::fair, 0.015},
         {"avi", [] { return avi_file(12000); }, Strength::weak, 0},
         {"bmp", bmp_file, Strength::weak, 0.001},
+        {"psd", psd_file, Strength::fair, 0.02},
+        {"ico", ico_file, Strength::fair, 0.9},
         {"ttf", [] { return font_file(); }, Strength::strong, 0.95},
         {"otf", [] { return font_file(true); }, Strength::strong, 0.95},
         {"woff", woff_file, Strength::strong, 0.95},

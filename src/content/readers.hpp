@@ -33,6 +33,8 @@ const FormatReader& wav();   ///< riff.cpp
 const FormatReader& avi();   ///< riff.cpp
 const FormatReader& bmp();   ///< bmp.cpp
 const FormatReader& heif();  ///< heif.cpp: heic, avif
+const FormatReader& psd();   ///< psd.cpp
+const FormatReader& ico();   ///< ico.cpp
 const FormatReader& sfnt();  ///< fonts.cpp: ttf, otf
 const FormatReader& woff();  ///< fonts.cpp
 const FormatReader& elf();   ///< programs.cpp

@@ -64,6 +64,9 @@ ByteVector wav_file();
 /// Frames of noise, and an index behind them.
 ByteVector avi_file(std::size_t frame = 400);
 ByteVector bmp_file();
+ByteVector psd_file();
+/// Of one PNG picture.
+ByteVector ico_file();
 
 /// A font of two tables; deflated ones make it a WOFF.
 ByteVector font_file(bool open_type = false);

@@ -1,4 +1,4 @@
-// Small RIFF files, and a BMP picture.
+// Small RIFF files, and pictures of Windows and Photoshop.
 
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
@@ -60,6 +60,46 @@ ByteVector bmp_file() {
     append_number(out, 24, 2);
     out.resize(head);
     append(out, libretto(side * side * 3));
+    return out;
+}
+
+ByteVector psd_file() {
+    constexpr std::uint64_t side = 64, channels = 3;
+    ByteVector out, resources;
+    append(out, "8BPS");
+    append_number(out, 1, 2, true);
+    out.resize(12);
+    append_number(out, channels, 2, true);
+    for (const std::uint64_t n : {side, side}) append_number(out, n, 4, true);
+    for (const std::uint64_t n : {8, 3}) append_number(out, n, 2, true);
+    append_number(out, 0, 4, true);
+    append(resources, "8BIM");
+    append_number(resources, 1005, 2, true);
+    append_number(resources, 0, 2, true);
+    append_number(resources, 16, 4, true);
+    resources.resize(resources.size() + 16);
+    append_number(out, resources.size(), 4, true);
+    append(out, resources);
+    append_number(out, 0, 4, true);
+    append_number(out, 1, 2, true);
+    // Every row: 60 bytes as they are, then four alike.
+    for (std::size_t i = 0; i < side * channels; ++i) append_number(out, 63, 2, true);
+    for (std::size_t i = 0; i < side * channels; ++i) {
+        out.push_back(59);
+        append(out, libretto(60));
+        append(out, ByteVector{253, 7});
+    }
+    return out;
+}
+
+ByteVector ico_file() {
+    const auto picture = png_file();
+    ByteVector out;
+    for (const std::uint64_t n : {0, 1, 1}) append_number(out, n, 2);
+    append(out, ByteVector{40, 40, 0, 0, 1, 0, 32, 0});
+    append_number(out, picture.size(), 4);
+    append_number(out, 22, 4);
+    append(out, picture);
     return out;
 }
 
