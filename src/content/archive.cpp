@@ -75,9 +75,9 @@ Check read_members(Content& content, std::uint64_t end, const CheckLimits& limit
         la_int64_t offset = 0;
         for (int got = ARCHIVE_OK;
              (got = archive_read_data_block(a.get(), &bytes, &size, &offset)) != ARCHIVE_EOF;) {
-            if (got < ARCHIVE_WARN)
+            // A wrong checksum behind sound data is a warning to libarchive.
+            if (got < ARCHIVE_OK)
                 return out.fails(0, "the data of a member make no sense, or their checksum does not hold");
-            if (got == ARCHIVE_WARN) out.strength = Strength::fair;
             if (size > left) {
                 out.finished = false;
                 return out.fails(0, "its members yield more than is looked at");

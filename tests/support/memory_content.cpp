@@ -122,11 +122,12 @@ ByteVector sqlite_file() {
     return out;
 }
 
-ByteVector seven_zip_file() {
+ByteVector seven_zip_file(bool packed) {
     ByteVector out(64 << 10);
     std::size_t used = 0;
     auto* a = archive_write_new();
     archive_write_set_format_7zip(a);
+    if (!packed) archive_write_set_options(a, "7zip:compression=store");
     archive_write_open_memory(a, out.data(), out.size(), &used);
     const auto text = libretto(7000);
     auto* entry = archive_entry_new();

@@ -41,7 +41,7 @@ ByteVector webp_file();
 ByteVector pdf_file();
 ByteVector tar_file();
 ByteVector sqlite_file();
-ByteVector seven_zip_file();
+ByteVector seven_zip_file(bool packed = true);
 ByteVector cab_file();
 ByteVector rar_file();
 ByteVector ogg_file();
