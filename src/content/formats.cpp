@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <array>
+#include <new>
 
 #include "base/text.hpp"
 #include "content/apart.hpp"
@@ -175,12 +176,21 @@ bool promises(std::string_view ext, const Format& format) {
 
 std::optional<Check> check_content(Content& content, const CheckLimits& limits, DecodersApart* apart) {
     Cursor start(content);
-    const auto* reader = reader_of(start.peek(4096));
-    if (!reader) return std::nullopt;
-    auto check =
-        apart && reader->runs_apart() ? apart->check(content, limits) : reader->check(content, limits);
-    check.holds_to = std::min(check.holds_to, content.size());
-    check.title = reader->title(content);
+    const auto first = start.peek(4096);
+    const auto best = best_reader(first);
+    if (best.recognised.sure < sure_enough) return std::nullopt;
+    const auto& reader = *best.reader;
+    Check check;
+    check.format = best.recognised.format;
+    try {
+        check = apart && reader.runs_apart() ? apart->check(content, limits) : reader.check(content, limits);
+        check.holds_to = std::min(check.holds_to, content.size());
+        check.title = reader.title(content);
+    } catch (const std::bad_alloc&) {
+        // One content that asks for too much takes nothing else down.
+        check.finished = false;
+        check.fails(0, "it takes more memory than there is");
+    }
     return check;
 }
 

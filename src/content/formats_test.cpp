@@ -304,6 +304,28 @@ TEST(Formats, SoundThatStopsIsCutAndNotContradicted) {
     EXPECT_TRUE(check.cut);
 }
 
+TEST(Formats, WhatAsksForTooMuchMemoryIsLeftUnfinished) {
+    class Greedy final : public Content {
+      public:
+        explicit Greedy(ByteVector bytes) : content_(std::move(bytes)) {}
+        std::uint64_t size() const override { return content_.size(); }
+        std::size_t read(std::uint64_t offset, MutableBytes out) override {
+            if (++reads_ > 1) throw std::bad_alloc();
+            return content_.read(offset, out);
+        }
+
+      private:
+        MemoryContent content_;
+        int reads_ = 0;
+    };
+    Greedy content(test::gzip_file(test::libretto(900)));
+    const auto check = check_content(content);
+    ASSERT_TRUE(check);
+    EXPECT_EQ(check->format, "gzip");
+    EXPECT_FALSE(check->finished);
+    EXPECT_FALSE(check->complete);
+}
+
 TEST(Formats, AFileInSeveralPartsGoesOn) {
     const auto text = test::libretto(3000);
     for (const auto& one :
