@@ -25,7 +25,7 @@ class DecodersApart {
     explicit DecodersApart(std::string program, ApartBounds bounds = {});
     ~DecodersApart();
 
-    /// As reader_of(content)->check(), several at a time. A process that fails, hangs or asks for too much
+    /// As check_content() without one, several at a time. A process that fails, hangs or asks for too much
     /// memory leaves the check unfinished. Throws Error when none can be started.
     Check check(Content& content, const CheckLimits& limits);
 

@@ -72,8 +72,6 @@ class FormatReader {
     virtual bool runs_apart() const { return false; }
 };
 
-/// The reader of what begins with these bytes; null when none is sure enough.
-const FormatReader* reader_of(Bytes first);
 class DecodersApart;
 /// Checks a content with the reader of what it begins with; nothing when there is none. Decoders that are
 /// trusted less run `apart` where that is given.

@@ -150,11 +150,6 @@ const Format* format_named(std::string_view word) {
     return it == all_formats.end() ? nullptr : &*it;
 }
 
-const FormatReader* reader_of(Bytes first) {
-    const auto best = best_reader(first);
-    return best.recognised.sure >= sure_enough ? best.reader : nullptr;
-}
-
 const Format* format_of_start(Bytes first, double least) {
     const auto best = best_reader(first).recognised;
     if (best.sure >= least) return format_named(best.format);

@@ -88,6 +88,23 @@ std::map<std::uint64_t, std::uint32_t> item_types(Bytes iinf) {
     return out;
 }
 
+/// How many bytes the lengths of HEVC's NAL units take, which each picture's configuration tells (ISO/IEC
+/// 14496-15, 8.3.3); nothing where there is none, or they differ.
+std::optional<unsigned> nal_length_size(const Boxes& meta) {
+    const auto* properties = meta.first(box_type("iprp"));
+    const auto within = properties ? boxes_in(properties->body, 0) : Boxes();
+    const auto* container = within.first(box_type("ipco"));
+    const auto all = container ? boxes_in(container->body, 0) : Boxes();
+    std::optional<unsigned> out;
+    for (const auto& property : all.boxes) {
+        if (property.type != box_type("hvcC") || property.body.size() < 22) continue;
+        const auto size = (property.body[21] & 3u) + 1;
+        if (out.value_or(size) != size) return std::nullopt;
+        out = size;
+    }
+    return out;
+}
+
 /// AV1 (its specification, 5.3): units whose lengths, seven bits a byte, add up.
 bool obus_hold(Content& content, const Extent& extent, Density& density) {
     PartOfContent item(content, extent.offset, extent.size);
@@ -146,6 +163,7 @@ class HeifCheck {
         const auto* iloc = boxes.first(box_type("iloc"));
         const auto extents = iloc ? extents_in(iloc->body) : std::nullopt;
         if (boxes.wrong_at || !extents) return out_.fails(meta_at, "its index makes no sense");
+        nal_length_size_ = nal_length_size(boxes);
         const auto* iinf = boxes.first(box_type("iinf"));
         return check_items(*extents, iinf ? item_types(iinf->body) : std::map<std::uint64_t, std::uint32_t>(),
                            meta_at, at);
@@ -182,8 +200,8 @@ class HeifCheck {
     }
 
     bool holds(const Extent& e, std::uint32_t type) {
-        if (type == box_type("hvc1") || type == box_type("hev1"))
-            return nal_units(4)->holds(content_, e.offset, e.size, density_);
+        if (nal_length_size_ && (type == box_type("hvc1") || type == box_type("hev1")))
+            return nal_units(*nal_length_size_)->holds(content_, e.offset, e.size, density_);
         if (type == box_type("av01")) return obus_hold(content_, e, density_);
         if (type == box_type("jpeg")) return jpeg_units()->holds(content_, e.offset, e.size, density_);
         density_.add_unseen(e.size);
@@ -193,6 +211,7 @@ class HeifCheck {
     Content& content_;
     Check out_;
     ByteVector meta_;
+    std::optional<unsigned> nal_length_size_;
     Density density_;
 };
 

@@ -5,7 +5,6 @@
 #include <functional>
 #include <map>
 #include <memory>
-#include <stdexcept>
 
 #include "content/iso_boxes.hpp"
 #include "content/media_units.hpp"

@@ -148,9 +148,9 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::beyond_source:
             return fmt::format("{} of it lie behind the end of the source.", bytes(e.a));
         case Fact::reads_zero:
-            return fmt::format("{} of {} read as zeros, as discarded or overwritten space does{}.",
-                               grouped(e.a), bytes(e.b),
-                               e.text.empty() ? "" : "; so do " + e.text + " other lost files looked at");
+            return fmt::format(
+                "{} of {} read as zeros, as discarded or overwritten space does{}.", grouped(e.a), bytes(e.b),
+                e.text.empty() ? "" : "; of its volume's other lost files, " + e.text + " begin so");
         case Fact::not_reused:
             return "Nobody is known to have written over it since; somebody still may have" +
                    (e.a == 0 ? "."

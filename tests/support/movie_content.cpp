@@ -261,7 +261,11 @@ ByteVector heif_file(bool av1) {
             kind.push_back(0);
             append(kinds, box("infe", kind));
         }
-        return box("meta", joined({numbers({0}), box("iinf", kinds), box("iloc", places)}));
+        // Lengths of NAL units take four bytes.
+        ByteVector configuration(23);
+        configuration[21] = 3;
+        const auto properties = box("iprp", box("ipco", box("hvcC", configuration)));
+        return box("meta", joined({numbers({0}), box("iinf", kinds), properties, box("iloc", places)}));
     };
     ByteVector brands;
     append(brands, av1 ? "avif" : "heic");
