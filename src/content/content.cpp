@@ -17,4 +17,13 @@ Bytes Cursor::peek(std::size_t count) {
     return Bytes(buffer_).subspan(from, std::min(count, buffer_.size() - from));
 }
 
+bool Cursor::pass(std::uint64_t count) {
+    while (count > 0) {
+        const auto part = take(static_cast<std::size_t>(std::min<std::uint64_t>(count, window)));
+        if (part.empty()) return false;
+        count -= part.size();
+    }
+    return true;
+}
+
 }  // namespace undershelf

@@ -53,6 +53,8 @@ class Cursor {
         at_ += out.size();
         return out;
     }
+    /// Goes on over `count` bytes; false, standing before it, where one of them is missing.
+    bool pass(std::uint64_t count);
     /// A structure at the cursor, behind which it goes on; nothing when it is not there as a whole.
     template <class Structure>
     std::optional<Structure> take_structure() {

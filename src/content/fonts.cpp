@@ -167,12 +167,8 @@ class Woff final : public FormatReader {
             out.proven_to = std::uint64_t{table.offset.value()} + table.packed.value();
         }
         Cursor behind(content, out.proven_to);
-        for (auto left = end - std::min(end, out.proven_to); left > 0;) {
-            const auto part =
-                behind.take(static_cast<std::size_t>(std::min<std::uint64_t>(left, Cursor::window)));
-            if (part.empty()) return out.fails(behind.at(), "bytes of it are missing");
-            left -= part.size();
-        }
+        if (!behind.pass(end - std::min(end, out.proven_to)))
+            return out.fails(behind.at(), "bytes of it are missing");
         return out.ends(end);
     }
 

@@ -18,8 +18,6 @@ using namespace std::string_view_literals;
 constexpr std::uint64_t KiB = 1024;
 
 // Starts of formats that nobody here reads yet.
-constexpr Start asf_start[] = {{0, "\x30\x26\xb2\x75\x8e\x66\xcf\x11"sv}};
-constexpr Start mpeg_start[] = {{0, "\0\0\1\xba"sv}, {0, "\0\0\1\xb3"sv}};
 constexpr Start aiff_start[] = {{0, "FORM"sv, 8, "AIF"sv}};
 constexpr Start midi_start[] = {{0, "MThd"sv}};
 constexpr Start postscript_start[] = {{0, "%!PS"sv}};
@@ -49,8 +47,8 @@ constexpr auto all_formats = std::to_array<Format>({
     {"mkv", "Matroska video", Kind::video, " mkv mka ", "matroska", Strength::strong, 64 * KiB},
     {"webm", "WebM video", Kind::video, " webm ", "matroska", Strength::strong, 64 * KiB},
     {"avi", "AVI video", Kind::video, " avi ", "avi", Strength::fair, 64 * KiB},
-    {"asf", "ASF video", Kind::video, " wmv wma asf ", "asf", {}, 0, asf_start},
-    {"mpeg", "MPEG video", Kind::video, " mpg mpeg vob ", "mpeg", {}, 0, mpeg_start},
+    {"asf", "ASF video", Kind::video, " wmv wma asf ", "asf", Strength::fair, 64 * KiB},
+    {"mpeg", "MPEG video", Kind::video, " mpg mpeg vob m2v ts m2ts mts ", "mpeg", Strength::fair, 64 * KiB},
     {"mp3", "MP3 sound", Kind::audio, " mp3 ", "mp3", Strength::fair, 8 * KiB},
     {"flac", "FLAC sound", Kind::audio, " flac ", "flac", Strength::strong},
     {"ogg", "Ogg sound", Kind::audio, " ogg oga ogv ", "ogg", Strength::strong},
@@ -99,6 +97,7 @@ constexpr auto all_formats = std::to_array<Format>({
     {"ttf", "TrueType font", Kind::other, " ttf ", "sfnt", Strength::strong, 64 * KiB},
     {"otf", "OpenType font", Kind::other, " otf ", "sfnt", Strength::strong, 64 * KiB},
     {"woff", "WOFF font", Kind::other, " woff ", "woff", Strength::strong, 64 * KiB},
+    {"woff2", "WOFF2 font", Kind::other, " woff2 ", "woff2", Strength::fair, 64 * KiB},
     {"class", "Java class", Kind::program, " class ", "class", {}, 0, class_start},
     {"outlook", "mail folder", Kind::mail, " pst ost ", "outlook", {}, 0, outlook_start},
 });
@@ -108,7 +107,7 @@ const std::vector<const FormatReader*>& readers() {
         &png(),      &jpeg(),      &gif(), &pdf(),  &zip(),    &gzip(), &bzip2(), &xz(),  &zstd(),
         &webp(),     &tiff(),      &raw(), &ole2(), &sqlite(), &flac(), &ogg(),   &mp3(), &iso_media(),
         &matroska(), &seven_zip(), &cab(), &rar(),  &tar(),    &wav(),  &avi(),   &bmp(), &sfnt(),
-        &woff(),     &elf(),       &pe(),  &heif(), &psd(),    &ico()};
+        &woff(),     &elf(),       &pe(),  &heif(), &psd(),    &ico(),  &woff2(), &asf(), &mpeg()};
     return all;
 }
 

@@ -29,16 +29,19 @@ const FormatReader& tiff();       ///< tiff.cpp; and raw pictures built on it
 const FormatReader& raw();        ///< raw.cpp: raw pictures that are not
 const FormatReader& matroska();   ///< matroska.cpp: mkv, webm
 
-const FormatReader& wav();   ///< riff.cpp
-const FormatReader& avi();   ///< riff.cpp
-const FormatReader& bmp();   ///< bmp.cpp
-const FormatReader& heif();  ///< heif.cpp: heic, avif
-const FormatReader& psd();   ///< psd.cpp
-const FormatReader& ico();   ///< ico.cpp
-const FormatReader& sfnt();  ///< fonts.cpp: ttf, otf
-const FormatReader& woff();  ///< fonts.cpp
-const FormatReader& elf();   ///< programs.cpp
-const FormatReader& pe();    ///< programs.cpp
+const FormatReader& wav();    ///< riff.cpp
+const FormatReader& avi();    ///< riff.cpp
+const FormatReader& bmp();    ///< bmp.cpp
+const FormatReader& heif();   ///< heif.cpp: heic, avif
+const FormatReader& psd();    ///< psd.cpp
+const FormatReader& ico();    ///< ico.cpp
+const FormatReader& sfnt();   ///< fonts.cpp: ttf, otf
+const FormatReader& woff();   ///< fonts.cpp
+const FormatReader& woff2();  ///< woff2.cpp
+const FormatReader& asf();    ///< asf.cpp
+const FormatReader& mpeg();   ///< mpeg.cpp
+const FormatReader& elf();    ///< programs.cpp
+const FormatReader& pe();     ///< programs.cpp
 
 /// Bytes as characters.
 inline std::string_view text_of(Bytes bytes) {

@@ -66,6 +66,7 @@ TEST(Titles, OfSoundsComeFromTheirTags) {
 
 TEST(Titles, OfWavesStandInTheirInfoList) {
     EXPECT_EQ(title_of(test::wav_file()), "Thunder");
+    EXPECT_EQ(title_of(test::asf_file()), "Curtain");
 }
 
 TEST(Titles, CommentsNameArtistAndTitle) {

@@ -1,5 +1,7 @@
 // Small fonts and programs.
 
+#include <brotli/encode.h>
+
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
 
@@ -64,6 +66,38 @@ ByteVector woff_file() {
     out.resize(44);
     append(out, directory);
     append(out, data);
+    return out;
+}
+
+ByteVector woff2_file() {
+    const auto tables = font_tables();
+    ByteVector directory, data;
+    for (const auto& t : tables) {
+        constexpr std::uint8_t glyf_as_it_is = 3 << 6 | 10, name = 5;
+        directory.push_back(t.tag == "glyf" ? glyf_as_it_is : name);
+        directory.push_back(static_cast<std::uint8_t>(0x80 | t.content.size() >> 7));
+        directory.push_back(static_cast<std::uint8_t>(t.content.size() & 0x7F));
+        append(data, t.content);
+    }
+    auto size = BrotliEncoderMaxCompressedSize(data.size());
+    ByteVector packed(size);
+    BrotliEncoderCompress(9, BROTLI_DEFAULT_WINDOW, BROTLI_MODE_FONT, data.size(), data.data(), &size,
+                          packed.data());
+    packed.resize(size);
+    constexpr std::size_t head = 48;
+    const auto end = (head + directory.size() + size + 3) / 4 * 4;
+    ByteVector out;
+    append(out, "wOF2");
+    append_number(out, 0x00010000, 4, true);
+    append_number(out, end, 4, true);
+    append_number(out, tables.size(), 2, true);
+    append_number(out, 0, 2, true);
+    append_number(out, data.size() + 44, 4, true);
+    append_number(out, size, 4, true);
+    out.resize(head);
+    append(out, directory);
+    append(out, packed);
+    out.resize(end);
     return out;
 }
 

@@ -68,9 +68,18 @@ ByteVector psd_file();
 /// Of one PNG picture.
 ByteVector ico_file();
 
+/// Packets of two payloads each, and an index; it calls itself `Curtain`.
+ByteVector asf_file();
+/// MPEG-2, each pack with one packet of pictures.
+ByteVector program_stream(std::size_t packs = 12);
+/// Packets `step` bytes apart.
+ByteVector transport_stream(std::size_t step = 188, std::size_t count = 40);
+ByteVector bare_video(bool ended = true);
+
 /// A font of two tables; deflated ones make it a WOFF.
 ByteVector font_file(bool open_type = false);
 ByteVector woff_file();
+ByteVector woff2_file();
 ByteVector elf_file();
 ByteVector pe_file();
 
