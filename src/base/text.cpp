@@ -160,6 +160,22 @@ struct CodePage::Converter {
     ~Converter() { ucnv_close(handle); }
 };
 
+std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& name) {
+    UErrorCode status = U_ZERO_ERROR;
+    const std::unique_ptr<UConverter, decltype(&ucnv_close)> converter(ucnv_open(name.c_str(), &status),
+                                                                       &ucnv_close);
+    if (U_FAILURE(status)) return std::nullopt;
+    return composed_utf8(icu::UnicodeString(reinterpret_cast<const char*>(bytes.data()),
+                                            static_cast<int32_t>(bytes.size()), converter.get(), status));
+}
+
+std::string utf8_character(std::uint32_t c) {
+    if (c == 0 || c > 0x10FFFF || (c >= 0xD800 && c < 0xE000)) return {};
+    std::string out;
+    icu::UnicodeString(static_cast<UChar32>(c)).toUTF8String(out);
+    return out;
+}
+
 CodePage::CodePage(const std::string& number) {
     UErrorCode status = U_ZERO_ERROR;
     auto* handle = ucnv_open(fmt::format("ibm-{}", number).c_str(), &status);

@@ -3,6 +3,7 @@
 // UTF-8 in normalisation form C (Unicode Standard Annex 15).
 
 #include <memory>
+#include <optional>
 #include <string>
 #include <string_view>
 
@@ -15,6 +16,10 @@ std::string utf8_from_utf16(std::u16string_view units);
 /// Units as they stand on disk, little-endian; an odd last byte is left out.
 std::u16string utf16_units(Bytes bytes);
 std::u16string utf16_from_utf8(std::string_view text);
+/// Bytes in a character set by its registered name (IANA, Character Sets); nothing for a name nobody knows.
+std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& name);
+/// One character; empty for a number that stands for none.
+std::string utf8_character(std::uint32_t c);
 /// `text` composed (NFC); malformed UTF-8 becomes U+FFFD.
 std::string composed(std::string_view text);
 /// For comparing without case: full case folding of the composed text.

@@ -7,7 +7,9 @@
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
 #include "cli/output.hpp"
+#include "content/readers.hpp"
 #include "content/signature.hpp"
+#include "content/text.hpp"
 #include "export/output_file.hpp"
 #include "scan/source_identity.hpp"
 #include "source/destination_guard.hpp"
@@ -36,8 +38,7 @@ void print_hex(Bytes bytes) {
 }
 
 /// Lines as they stand, each fitted to the terminal; nothing in them can steer it.
-void print_text(Bytes bytes, const Terminal& terminal) {
-    std::string_view rest(reinterpret_cast<const char*>(bytes.data()), bytes.size());
+void print_text(std::string_view rest, const Terminal& terminal) {
     while (!rest.empty()) {
         const auto end = std::min(rest.find('\n'), rest.size());
         auto line = rest.substr(0, end);
@@ -113,9 +114,13 @@ int run(const std::vector<std::string>& arguments) {
                   bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
                   format.empty() || !check.empty() ? "" : fmt::format("; begins as a {} does", format)),
               Style::dim));
-    const bool text = as == "text" || (as == "auto" && format.empty() &&
-                                       first_byte_not_text(bytes) == std::string_view::npos);
-    text ? print_text(bytes, terminal) : print_hex(bytes);
+    const auto encoding = encoding_of(bytes);
+    if (as == "text" || (as == "auto" && encoding))
+        print_text(content::as_utf8(bytes, encoding.value_or(Encoding::eight_bit),
+                                    content::stated_charset(content::text_of(bytes))),
+                   terminal);
+    else
+        print_hex(bytes);
     if (missing.empty()) return done;
     flush_out();
     note("undershelf: {} of these bytes cannot be read and are shown as zeros.\n", total_length(missing));

@@ -99,7 +99,7 @@ LostSteps::Start LostSteps::look_at(const File& file) const {
 }
 
 bool LostSteps::is_text(const File& file) const {
-    return first_byte_not_text(first_bytes(file)) == std::string_view::npos;
+    return is_text_start(first_bytes(file));
 }
 
 std::vector<Run> LostSteps::runs_of(const File& file) const {

@@ -17,6 +17,23 @@ class Content {
     virtual std::size_t read(std::uint64_t offset, MutableBytes out) = 0;
 };
 
+/// Bytes in memory, which outlive it.
+class BytesAsContent final : public Content {
+  public:
+    explicit BytesAsContent(Bytes bytes) : bytes_(bytes) {}
+    std::uint64_t size() const override { return bytes_.size(); }
+    std::size_t read(std::uint64_t offset, MutableBytes out) override {
+        if (offset >= bytes_.size()) return 0;
+        const auto part = bytes_.subspan(static_cast<std::size_t>(offset));
+        const auto n = std::min(part.size(), out.size());
+        std::copy_n(part.begin(), n, out.begin());
+        return n;
+    }
+
+  private:
+    Bytes bytes_;
+};
+
 /// A stretch of a content, as one of its own.
 class PartOfContent final : public Content {
   public:

@@ -57,6 +57,9 @@ struct Recognised {
     double sure = 0;          ///< 0 to 1
 };
 
+/// How sure a reader is that tells its format by statistics alone: everything with a start comes first.
+constexpr double sure_of_text = 0.8;
+
 class FormatReader {
   public:
     virtual ~FormatReader() = default;

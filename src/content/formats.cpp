@@ -21,7 +21,6 @@ constexpr std::uint64_t KiB = 1024;
 constexpr Start aiff_start[] = {{0, "FORM"sv, 8, "AIF"sv}};
 constexpr Start midi_start[] = {{0, "MThd"sv}};
 constexpr Start postscript_start[] = {{0, "%!PS"sv}};
-constexpr Start rtf_start[] = {{0, "{\\rtf"sv}};
 constexpr Start lz4_start[] = {{0, "\x04\x22\x4d\x18"sv}};
 constexpr Start access_start[] = {{4, "Standard Jet DB\0"sv}, {4, "Standard ACE DB\0"sv}};
 constexpr Start class_start[] = {{0, "\xca\xfe\xba\xbe"sv}};
@@ -69,7 +68,18 @@ constexpr auto all_formats = std::to_array<Format>({
     {"xls", "Excel workbook", Kind::document, " xls ", "ole2", Strength::fair, 64 * KiB},
     {"ppt", "PowerPoint presentation", Kind::document, " ppt ", "ole2", Strength::fair, 64 * KiB},
     {"ole2", "OLE2 document", Kind::document, " ole msg msi pub vsd ", "ole2", Strength::weak, 64 * KiB},
-    {"rtf", "RTF document", Kind::document, " rtf doc ", "rtf", {}, 0, rtf_start},
+    {"rtf", "RTF document", Kind::document, " rtf doc ", "rtf", Strength::fair},
+    {"html", "web page", Kind::text, " html htm xhtml shtml xls doc ", "markup", Strength::fair, 4 * KiB},
+    {"svg", "SVG picture", Kind::picture, " svg ", "markup", Strength::fair, 64 * KiB},
+    {"xml", "XML document", Kind::text, " xml xsl xslt xsd kml gpx rss plist xmp ts ", "markup",
+     Strength::fair, 64 * KiB},
+    {"eml", "mail", Kind::mail, " eml mht mhtml emlx ", "mail", Strength::fair, 4 * KiB},
+    {"mbox", "mail folder", Kind::mail, " mbox mbx ", "mail", Strength::weak, 4 * KiB},
+    {"text", "text", Kind::text,
+     " txt text csv tsv md log json yaml yml ini cfg conf tex bib css c cc cpp h hpp java rst srt vtt toml "
+     "vcf "
+     "ics sql py js pl rb sh bat cmd ps1 nfo ts ",
+     "text", Strength::weak, 4 * KiB},
     {"zip", "ZIP archive", Kind::archive, " zip docm xlsm dotx vsdx odg apk pages numbers key ", "zip",
      Strength::strong, 64 * KiB},
     {"docx", "Word document", Kind::document, " docx ", "zip", Strength::strong, 64 * KiB},
@@ -99,15 +109,16 @@ constexpr auto all_formats = std::to_array<Format>({
     {"woff", "WOFF font", Kind::other, " woff ", "woff", Strength::strong, 64 * KiB},
     {"woff2", "WOFF2 font", Kind::other, " woff2 ", "woff2", Strength::fair, 64 * KiB},
     {"class", "Java class", Kind::program, " class ", "class", {}, 0, class_start},
-    {"outlook", "mail folder", Kind::mail, " pst ost ", "outlook", {}, 0, outlook_start},
+    {"outlook", "Outlook mail folder", Kind::mail, " pst ost ", "outlook", {}, 0, outlook_start},
 });
 
 const std::vector<const FormatReader*>& readers() {
     static const std::vector<const FormatReader*> all{
-        &png(),      &jpeg(),      &gif(), &pdf(),  &zip(),    &gzip(), &bzip2(), &xz(),  &zstd(),
-        &webp(),     &tiff(),      &raw(), &ole2(), &sqlite(), &flac(), &ogg(),   &mp3(), &iso_media(),
-        &matroska(), &seven_zip(), &cab(), &rar(),  &tar(),    &wav(),  &avi(),   &bmp(), &sfnt(),
-        &woff(),     &elf(),       &pe(),  &heif(), &psd(),    &ico(),  &woff2(), &asf(), &mpeg()};
+        &png(),      &jpeg(),      &gif(),  &pdf(),  &zip(),    &gzip(), &bzip2(), &xz(),  &zstd(),
+        &webp(),     &tiff(),      &raw(),  &ole2(), &sqlite(), &flac(), &ogg(),   &mp3(), &iso_media(),
+        &matroska(), &seven_zip(), &cab(),  &rar(),  &tar(),    &wav(),  &avi(),   &bmp(), &sfnt(),
+        &woff(),     &elf(),       &pe(),   &heif(), &psd(),    &ico(),  &woff2(), &asf(), &mpeg(),
+        &rtf(),      &xml(),       &html(), &eml(),  &mbox(),   &text()};
     return all;
 }
 
@@ -149,12 +160,22 @@ const Format* format_named(std::string_view word) {
     return it == all_formats.end() ? nullptr : &*it;
 }
 
-const Format* format_of_start(Bytes first, double least) {
-    const auto best = best_reader(first).recognised;
-    if (best.sure >= least) return format_named(best.format);
+namespace {
+/// What begins like a format that has no reader.
+const Format* format_without_reader(Bytes first) {
     const auto it = std::find_if(all_formats.begin(), all_formats.end(),
                                  [&](const Format& f) { return has_start(f, first, least_magic); });
     return it == all_formats.end() ? nullptr : &*it;
+}
+}  // namespace
+
+const Format* format_of_start(Bytes first, double least) {
+    const auto best = best_reader(first).recognised;
+    // What is told by statistics alone may have a start of its own.
+    if (best.sure <= sure_of_text) {
+        if (const auto* other = format_without_reader(first)) return other;
+    }
+    return best.sure >= least ? format_named(best.format) : nullptr;
 }
 
 bool begins_like(const Format& format, Bytes first) {
@@ -162,6 +183,10 @@ bool begins_like(const Format& format, Bytes first) {
     constexpr double possible = 0.5;
     const auto* seen = format_of_start(first, possible);
     return seen && seen->family == format.family;
+}
+
+bool is_text(const Format& format) {
+    return lists_word(" text markup mail ", format.family);
 }
 
 bool promises(std::string_view ext, const Format& format) {
@@ -173,6 +198,7 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits, 
     const auto first = start.peek(4096);
     const auto best = best_reader(first);
     if (best.recognised.sure < sure_enough) return std::nullopt;
+    if (best.recognised.sure <= sure_of_text && format_without_reader(first)) return std::nullopt;
     const auto& reader = *best.reader;
     Check check;
     check.format = best.recognised.format;

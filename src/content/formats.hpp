@@ -40,6 +40,8 @@ constexpr double sure_enough = 0.8;
 const Format* format_of_start(Bytes first, double least = sure_enough);
 /// Does a content begin like this format, or another of its family?
 bool begins_like(const Format& format, Bytes first);
+/// Is all of such a content characters?
+bool is_text(const Format& format);
 /// Does the extension (lower case, no dot) promise the format?
 bool promises(std::string_view ext, const Format& format);
 

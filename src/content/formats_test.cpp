@@ -104,6 +104,9 @@ const std::vector<Case>& cases() {
         {"woff2", woff2_file, Strength::fair, 0.55},
         {"asf", asf_file, Strength::fair, 0.04},
         {"mpeg", [] { return program_stream(); }, Strength::fair, 0.02},
+        {"rtf", rtf_file, Strength::fair, 0.05},
+        {"xml", [] { return xml_file(); }, Strength::fair, 0.2, 1},
+        {"svg", [] { return xml_file("svg xmlns=\"http://www.w3.org/2000/svg\""); }, Strength::fair, 0.2, 1},
         {"elf", elf_file, Strength::weak, 0.001},
         {"pe", pe_file, Strength::weak, 0.001},
         {"jar",
@@ -249,6 +252,10 @@ TEST(Formats, ManySmallStructuresCostNoMoreThanTheyAre) {
     auto segment = test::matroska_file(false);
     segment.resize(segment.size() - 32);
     const std::pair<ByteVector, ByteVector> contents[] = {
+        {bytes("<cues>"), bytes("<a>")},
+        {bytes("<cues>"), bytes("<a/>")},
+        {bytes("{\\rtf1"), bytes("{")},
+        {bytes("From: a\nTo: b\n\n"), bytes("\n")},
         {test::mp4_file(), {0, 0, 0, 8, 'f', 'r', 'e', 'e'}},
         {test::heif_file(), {0, 0, 0, 8, 'f', 'r', 'e', 'e'}},
         {segment, {0xEC, 0x80}},

@@ -43,6 +43,13 @@ const FormatReader& mpeg();   ///< mpeg.cpp
 const FormatReader& elf();    ///< programs.cpp
 const FormatReader& pe();     ///< programs.cpp
 
+const FormatReader& rtf();   ///< rtf.cpp
+const FormatReader& xml();   ///< xml.cpp: xml, svg, and html that is declared as XML
+const FormatReader& html();  ///< html.cpp
+const FormatReader& eml();   ///< mail.cpp
+const FormatReader& mbox();  ///< mail.cpp
+const FormatReader& text();  ///< text.cpp
+
 /// Bytes as characters.
 inline std::string_view text_of(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};

@@ -15,37 +15,25 @@ namespace {
 constexpr std::string_view lenient =
     " db bin doc ai key mp3 mpg mpeg mov bmp ico com mp4 m4a ps eps pages numbers o so class vob dmg ";
 
-constexpr std::string_view text_extensions =
-    " txt csv tsv md log xml html htm svg json yaml yml ini cfg conf tex css c cpp h hpp java srt rst toml "
-    "eml mbox vcf ics sql py js pl rb sh bat cmd ";
-
 constexpr std::string_view compressed =
     " jpg jpeg png gif webp heic heif avif mp3 ogg opus m4a mp4 m4v mov mkv webm zip docx xlsx pptx odt "
     "ods odp epub gz tgz bz2 xz zst 7z rar jar apk pdf ";
 
-bool is_utf16(Bytes bytes) {
-    return bytes.size() >= 2 &&
-           ((bytes[0] == 0xFF && bytes[1] == 0xFE) || (bytes[0] == 0xFE && bytes[1] == 0xFF));
+/// A table of values begins as one.
+bool begins_as_json(Bytes first, std::string_view ext) {
+    if (ext != "json") return false;
+    const auto text = content::text_of(first);
+    const auto at = text.find_first_not_of(" \t\r\n\xef\xbb\xbf");
+    return at != text.npos && (text[at] == '{' || text[at] == '[');
 }
 
-/// The words a text of this kind begins with, behind white space and a byte order mark; empty where there are
-/// none.
-bool begins_as_text(Bytes first, std::string_view ext) {
-    std::size_t at = content::begins_with(first, "\xef\xbb\xbf") ? 3 : 0;
-    while (at < first.size() &&
-           (first[at] == ' ' || first[at] == '\n' || first[at] == '\r' || first[at] == '\t'))
-        ++at;
-    if (at >= first.size()) return false;
-    if (ext == "xml" || ext == "html" || ext == "htm" || ext == "svg") return first[at] == '<';
-    if (ext == "json") return first[at] == '{' || first[at] == '[';
-    return false;
-}
-
-FirstBytes compare_text(Bytes first, std::string_view ext, std::string_view format) {
-    if (!format.empty()) return {Agreement::contradicts, format};
-    if (!is_utf16(first) && first_byte_not_text(first) != std::string_view::npos)
-        return {Agreement::contradicts, "binary data"};
-    return {begins_as_text(first, ext) ? Agreement::agrees : Agreement::weakly, "text"};
+FirstBytes compare_text(Bytes first, std::string_view ext, const Format* format) {
+    if (!format) return {Agreement::contradicts, "binary data"};
+    if (!is_text(*format)) return {Agreement::contradicts, format->name};
+    // Of plain characters anything may begin with anything.
+    const bool told = format->word != "text" && promises(ext, *format);
+    return {told || begins_as_json(first, ext) ? Agreement::agrees : Agreement::weakly,
+            told ? format->name : "text"};
 }
 
 }  // namespace
@@ -56,34 +44,31 @@ std::string_view recognise_format(Bytes first) {
 }
 
 std::string_view usual_extension(Bytes first) {
-    if (const auto* format = format_of_start(first)) {
-        const auto list = format->extensions.substr(1);
-        return list.substr(0, list.find(' '));
-    }
-    const bool is_text = !first.empty() && first_byte_not_text(first) == std::string_view::npos;
-    return is_text ? "txt" : "";
+    const auto* format = format_of_start(first);
+    if (!format) return {};
+    const auto list = format->extensions.substr(1);
+    return list.substr(0, list.find(' '));
 }
 
 bool is_text_extension(std::string_view ext) {
-    return lists_word(text_extensions, ext);
+    bool texts = false;
+    for (const auto& f : formats()) {
+        if (!promises(ext, f)) continue;
+        if (!is_text(f)) return false;
+        texts = true;
+    }
+    return texts;
 }
 bool has_expected_start(std::string_view ext) {
     const auto all = formats();
-    return is_text_extension(ext) ||
-           std::any_of(all.begin(), all.end(), [&](const Format& f) { return promises(ext, f); });
+    return std::any_of(all.begin(), all.end(), [&](const Format& f) { return promises(ext, f); });
 }
 bool rarely_holds_zeros(std::string_view ext) {
-    return lists_word(compressed, ext) || lists_word(text_extensions, ext);
+    return lists_word(compressed, ext) || is_text_extension(ext);
 }
-
-std::size_t first_byte_not_text(Bytes bytes) {
-    for (std::size_t i = 0; i < bytes.size(); ++i) {
-        const auto b = bytes[i];
-        if ((b < 0x20 && b != '\n' && b != '\r' && b != '\t' && b != '\f' && b != 0x1B && b != '\b') ||
-            b == 0x7F)
-            return i;
-    }
-    return std::string_view::npos;
+bool is_text_start(Bytes first) {
+    const auto* format = format_of_start(first);
+    return format && is_text(*format);
 }
 
 std::string content_extension(std::string_view name) {
@@ -94,7 +79,8 @@ std::string content_extension(std::string_view name) {
 
 FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
     if (first.empty()) return {};
-    const auto format = recognise_format(first);
+    const auto* format = format_of_start(first);
+    const auto name = format ? format->name : std::string_view();
     if (is_text_extension(ext)) return compare_text(first, ext, format);
     bool expected = false;
     for (const auto& f : formats()) {
@@ -102,9 +88,9 @@ FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
         if (begins_like(f, first)) return {Agreement::agrees, f.name};
         expected = true;
     }
-    if (!expected) return {Agreement::unknown, format};
-    if (format.empty() && lists_word(lenient, ext)) return {Agreement::unknown, {}};
-    return {Agreement::contradicts, format};
+    if (!expected) return {Agreement::unknown, name};
+    if ((!format || is_text(*format)) && lists_word(lenient, ext)) return {Agreement::unknown, {}};
+    return {Agreement::contradicts, name};
 }
 
 }  // namespace undershelf

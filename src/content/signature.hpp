@@ -46,9 +46,8 @@ bool has_expected_start(std::string_view ext);
 /// extensions: false.
 bool rarely_holds_zeros(std::string_view ext);
 
-/// For text formats: the first byte that no text has (NUL or another control character); npos when there is
-/// none.
-std::size_t first_byte_not_text(Bytes bytes);
+/// Is a content that begins so a text, of whatever format?
+bool is_text_start(Bytes first);
 /// True for extensions whose whole content is text.
 bool is_text_extension(std::string_view ext);
 

@@ -7,6 +7,7 @@
 
 #include "base/text.hpp"
 #include "content/inflate.hpp"
+#include "content/markup.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
 #include "content/zip_directory.hpp"
@@ -20,26 +21,6 @@ using boost::endian::little_uint32_buf_t;
 using namespace std::string_view_literals;
 
 constexpr std::size_t most_text = 1 << 20;  ///< bytes of a member that is looked through
-
-/// The five entities that XML has, and numbers.
-std::string without_entities(std::string_view text) {
-    std::string out;
-    while (!text.empty()) {
-        const auto end = text.find(';');
-        if (text[0] != '&' || end == std::string_view::npos || end > 10) {
-            out += text[0];
-            text.remove_prefix(1);
-            continue;
-        }
-        const auto name = text.substr(1, end - 1);
-        for (const auto& [entity, character] :
-             {std::pair{"amp"sv, '&'}, {"lt"sv, '<'}, {"gt"sv, '>'}, {"quot"sv, '"'}, {"apos"sv, '\''}}) {
-            if (name == entity) out += character;
-        }
-        text.remove_prefix(end + 1);
-    }
-    return out;
-}
 
 /// A literal string of a PDF: escapes are undone; UTF-16 begins with its mark.
 std::string pdf_string(std::string_view text) {

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "content/characters.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -54,7 +56,7 @@ ContentLook look_at_content(ContentStream& stream, std::string_view ext, const R
     const bool first_alone = most_bytes < std::min(stream.size(), read_whole_up_to);
     std::uint64_t looked = 0, zeros = 0;
     ByteVector bytes;
-    bool utf16 = false;
+    std::optional<Encoding> encoding;
     for (const auto& stretch : stretches(stream.size(), first_alone)) {
         out.looked += stretch.length;
         bytes.resize(static_cast<std::size_t>(stretch.length));
@@ -64,20 +66,20 @@ ContentLook look_at_content(ContentStream& stream, std::string_view ext, const R
             out.zero_start = all_zero(head);
             out.first =
                 compare_with_extension(Bytes(bytes).first(std::min(bytes.size(), signature_bytes)), ext);
-            utf16 = bytes.size() >= 2 &&
-                    ((bytes[0] == 0xFF && bytes[1] == 0xFE) || (bytes[0] == 0xFE && bytes[1] == 0xFF));
+            encoding = encoding_of(Bytes(bytes).first(std::min(bytes.size(), signature_bytes)));
         }
         if (!missing.empty() || lost.touches(stretch)) continue;
         looked += stretch.length;
         if (!first_alone) zeros += zeros_in(bytes);
-        if (!text || utf16 || out.broken_text_at) continue;
-        const auto at = first_byte_not_text(bytes);
-        if (at != std::string_view::npos) out.broken_text_at = stretch.offset + at;
+        if (!text || out.broken_text_at) continue;
+        TextScan scan(encoding.value_or(Encoding::eight_bit), stretch.offset);
+        scan.take(bytes);
+        out.broken_text_at = scan.broken_at();
     }
     if (looked)
         out.zero_bytes = static_cast<std::uint64_t>(static_cast<double>(zeros) / static_cast<double>(looked) *
                                                     static_cast<double>(stream.size()));
-    out.text_throughout = text && looked > 0 && !first_alone && !utf16 && !out.broken_text_at;
+    out.text_throughout = text && looked > 0 && !first_alone && !out.broken_text_at;
     return out;
 }
 

@@ -15,7 +15,7 @@ constexpr std::size_t least_start = 4, most_start = 64;
 constexpr std::size_t least_files = 3;
 
 bool is_text(Bytes first) {
-    return first_byte_not_text(first) == std::string_view::npos;
+    return is_text_start(first);
 }
 }  // namespace
 

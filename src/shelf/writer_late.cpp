@@ -97,10 +97,15 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
     q.bind(1, entry);
     if (!q.executeStep()) return;
     auto evidence = unpack_evidence(blob_in(q, 0));
-    // What a content is tells more than what it is called.
+    // What a content is tells more than what it is called, unless a name tells which of several things it is:
+    // a sound or a film, a script or a letter.
+    const std::string ext = q.getColumn(1).getText();
     const bool shown = check && check->complete && check->strength >= Strength::fair;
     const auto* format = shown ? format_named(check->format) : nullptr;
-    const auto kind = format ? format->kind : kind_of_extension(q.getColumn(1).getText());
+    const bool fits = !format || promises(ext, *format);
+    const auto kind = fits && kind_of_extension(ext) != Kind::other ? kind_of_extension(ext)
+                      : format                                      ? format->kind
+                                                                    : Kind::other;
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken ||
                e.fact == Fact::checked_cut || e.fact == Fact::title_inside;

@@ -40,7 +40,7 @@ class Checking : public ::testing::Test {
     static std::string text_of(const ByteVector& bytes) { return {bytes.begin(), bytes.end()}; }
 
     /// Deleted files: a sound picture, a sound archive whose second half another live file has, one with a
-    /// wrong byte, a text; and a live archive that is broken.
+    /// wrong byte, a tune, whose format nobody reads; and a live archive that is broken.
     void make_card() {
         FatImage card({.clusters = 3000});
         const auto picture = text_of(png_file());
@@ -57,7 +57,7 @@ class Checking : public ::testing::Test {
         card.erase(put("POSTER  PNG", picture));
         card.erase(put("SCRIPT  ZIP", archive));
         card.erase(put("LEDGER  ZIP", wrong));
-        card.erase(put("LETTER  TXT", text_of(libretto(3000))));
+        card.erase(put("TUNE    MID", "MThd" + text_of(libretto(3000))));
         put("LIVE    ZIP", wrong);
         folder.write("card.img", card.bytes());
         run({"scan", "card.img"});
@@ -86,7 +86,7 @@ TEST_F(Checking, VerifiesWhatHoldsAndSaysWhereTheRestDoesNot) {
     EXPECT_EQ(ledger["complete"], false);
     EXPECT_LT(ledger["holds_to"], ledger["size"]);
     EXPECT_LT(ledger["chance"], 0.05);
-    EXPECT_EQ(all.at("_ETTER.TXT")["checked"], nullptr);
+    EXPECT_EQ(all.at("_UNE.MID")["checked"], nullptr);
     EXPECT_EQ(all.at("LIVE.ZIP")["checked"], nullptr) << "live files are checked when asked for alone";
     EXPECT_THAT(run({"show", "card.shelf", ledger["id"].dump()}).out,
                 AllOf(HasSubstr("it holds up to byte"), HasSubstr("the data of its member act")));
@@ -113,7 +113,7 @@ TEST_F(Checking, SaysHowFarABrokenFileHolds) {
                     AllOf(HasSubstr("ZIP archive: holds up to byte"), HasSubstr("by a strong check")));
     const auto said = run({"summary", "card.shelf"}).out;
     EXPECT_THAT(said, HasSubstr("1 live file does not hold to its end"));
-    EXPECT_THAT(said, Not(HasSubstr("can be read to"))) << "the text is of no format that is checked";
+    EXPECT_THAT(said, Not(HasSubstr("can be read to"))) << "the tune is of no format that is checked";
     run({"export", "card.shelf", "--to", "out", "--broken"});
     std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
     std::size_t exported = 0;
@@ -144,6 +144,31 @@ TEST_F(Checking, AKindIsWhatTheContentShows) {
     EXPECT_EQ(all.at("_OSTUME.TIF")["format"], "tiff");
     EXPECT_EQ(all.at("_URTAIN.MOV")["format"], "mov");
     EXPECT_EQ(rows({"--kind", "picture"}).size(), 2u);
+}
+
+TEST_F(Checking, TextsAndMailAreCheckedAsWell) {
+    FatImage card({.clusters = 3000});
+    fat::Cluster at = 100;
+    const auto put = [&](const std::string& name, const std::string& content) {
+        std::vector<fat::Cluster> clusters;
+        for (std::size_t n = 0; n < content.size(); n += 512) clusters.push_back(at++);
+        card.erase(card.put(0, name, u"", clusters, content));
+    };
+    put("LETTER  TXT", text_of(libretto(3000)));
+    put("PROPS   SQL", "CREATE TABLE props (name TEXT);\n");
+    put("CUES    DAT", text_of(xml_file()));
+    put("LETTER  EML", text_of(eml_file()));
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img"});
+    EXPECT_THAT(run({"check", "card.shelf"}).out, HasSubstr("4 whole, 0 not"));
+    const auto all = rows();
+    EXPECT_EQ(all.at("_ETTER.TXT")["format"], "text");
+    EXPECT_EQ(all.at("_ETTER.TXT")["checked"], "weak");
+    EXPECT_EQ(all.at("_ROPS.SQL")["kind"], "database") << "its name tells more than its content";
+    EXPECT_EQ(all.at("_UES.DAT")["kind"], "text");
+    EXPECT_EQ(all.at("_ETTER.EML")["format"], "eml");
+    EXPECT_THAT(run({"show", "card.shelf", all.at("_ETTER.EML")["id"].dump()}).out,
+                HasSubstr("Cues for the third act"));
 }
 
 TEST_F(Checking, GoesOnWhereItWasNarrowedBefore) {

@@ -76,6 +76,17 @@ ByteVector program_stream(std::size_t packs = 12);
 ByteVector transport_stream(std::size_t step = 188, std::size_t count = 40);
 ByteVector bare_video(bool ended = true);
 
+/// UTF-8, one line a cue.
+ByteVector text_file(std::size_t lines);
+ByteVector utf16_file(bool big_endian, bool marked = true);
+/// `root` is a name and its attributes. Titled `Cues & props`.
+ByteVector xml_file(std::string_view root = "cues", std::size_t cues = 60);
+ByteVector html_file();
+ByteVector rtf_file();
+/// With a packed attachment; its subject is `Cues for the third act`.
+ByteVector eml_file();
+ByteVector mbox_file();
+
 /// A font of two tables; deflated ones make it a WOFF.
 ByteVector font_file(bool open_type = false);
 ByteVector woff_file();

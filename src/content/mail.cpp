@@ -1,0 +1,371 @@
+// Mail: single messages (RFC 5322, MIME) and folders of them (mbox, RFC 4155). A message of several parts
+// says where the last one ends; what is packed into characters has lines of one length.
+
+#include "content/mail.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "base/text.hpp"
+#include "content/readers.hpp"
+#include "content/text.hpp"
+#include "content/titles.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+using namespace std::string_view_literals;
+
+char lower(char c) {
+    return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+}
+bool same_word(std::string_view a, std::string_view b) {
+    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
+                      [](char x, char y) { return lower(x) == lower(y); });
+}
+std::string lowered(std::string_view text) {
+    std::string out(text);
+    std::transform(out.begin(), out.end(), out.begin(), lower);
+    return out;
+}
+
+/// Takes the first line off, without its end.
+std::string_view next_line(std::string_view& text) {
+    const auto end = text.find('\n');
+    auto line = text.substr(0, end);
+    text.remove_prefix(end == text.npos ? text.size() : end + 1);
+    if (line.ends_with('\r')) line.remove_suffix(1);
+    return line;
+}
+
+/// The name of a header field; empty for a line that is none.
+std::string_view field_name(std::string_view line) {
+    const auto colon = line.find(':');
+    if (colon == line.npos || colon == 0) return {};
+    const auto name = line.substr(0, colon);
+    const bool good = std::all_of(name.begin(), name.end(), [](char c) { return c > ' ' && c < 0x7F; });
+    return good ? name : std::string_view();
+}
+
+/// Only mail has these; and these, others have as well.
+constexpr std::string_view of_mail[] = {"from",       "to",       "subject",      "received",
+                                        "message-id", "reply-to", "return-path",  "delivered-to",
+                                        "cc",         "sender",   "mime-version", "x-mailer"};
+constexpr std::string_view of_others[] = {"date", "content-type", "content-transfer-encoding", "user-agent"};
+
+bool begins_as_folder(std::string_view text) {
+    if (!text.starts_with("From ")) return false;
+    const auto line = next_line(text);
+    const bool dated = line.find(':') != line.npos &&
+                       std::any_of(line.begin(), line.end(), [](char c) { return c >= '0' && c <= '9'; });
+    return dated && begins_as_message(text);
+}
+
+/// Follows a message line by line.
+class MessageLines {
+  public:
+    /// What a line without its end means; `at` is where it begins, `next` what stands behind it. False where
+    /// it contradicts the lines before.
+    bool take(std::string_view line, std::uint64_t at, std::uint64_t next) {
+        if (!in_body_) return head(line);
+        if (!boundaries_.empty() && line.starts_with("--") && part_ends(line, next)) return true;
+        if (packed_) return packed(line, at, next);
+        density_.add_unseen(next - at);
+        return true;
+    }
+    bool has_parts() const { return !boundaries_.empty(); }
+    /// Behind the last part's end; nothing while it has not been seen.
+    std::optional<std::uint64_t> end() const { return end_; }
+    std::uint64_t bad_at() const { return *bad_at_; }
+    const Density& density() const { return density_; }
+
+  private:
+    bool head(std::string_view line) {
+        constexpr std::size_t most_folded = 4096;
+        if (!line.empty() && (line[0] == ' ' || line[0] == '\t')) {
+            if (field_.size() < most_folded) field_ += line;
+            return true;
+        }
+        close_field();
+        field_ = line.substr(0, most_folded);
+        if (line.empty()) in_body_ = true;
+        return true;
+    }
+    void close_field() {
+        const auto name = field_name(field_);
+        const auto value = std::string_view(field_).substr(std::min(name.size() + 1, field_.size()));
+        if (same_word(name, "content-type") && lowered(value).find("multipart/") != std::string::npos) {
+            if (auto boundary = boundary_of(value); !boundary.empty() && boundaries_.size() < most_nested)
+                boundaries_.push_back(std::move(boundary));
+        }
+        if (same_word(name, "content-transfer-encoding"))
+            packed_ = lowered(value).find("base64") != std::string::npos;
+        field_.clear();
+    }
+    static std::string boundary_of(std::string_view value) {
+        const auto at = lowered(value).find("boundary=");
+        if (at == std::string::npos) return {};
+        auto rest = value.substr(at + 9);
+        const bool quoted = rest.starts_with('"');
+        if (quoted) rest.remove_prefix(1);
+        return std::string(rest.substr(0, rest.find_first_of(quoted ? "\"" : " \t;")));
+    }
+
+    /// A line that begins or ends a part.
+    bool part_ends(std::string_view line, std::uint64_t next) {
+        for (auto i = boundaries_.size(); i-- > 0;) {
+            const auto& boundary = boundaries_[i];
+            if (line.substr(2, boundary.size()) != boundary) continue;
+            auto rest = line.substr(2 + boundary.size());
+            const bool last = rest.starts_with("--");
+            if (last) rest.remove_prefix(2);
+            if (rest.find_first_not_of(" \t") != rest.npos) continue;
+            boundaries_.resize(i + 1);
+            // Between parts of the one around it nothing stands that counts.
+            if (last && i > 0) boundaries_.pop_back();
+            if (last && i == 0) end_ = next;
+            density_.add(line.size());
+            in_body_ = last;
+            packed_ = false;
+            length_ = 0;
+            odd_at_.reset();
+            return true;
+        }
+        return false;
+    }
+
+    /// Lines of one length, but for the last; a note that a list put behind them is none of them.
+    bool packed(std::string_view line, std::uint64_t at, std::uint64_t next) {
+        const auto is_packed = [](char c) {
+            return (c >= 'A' && c <= 'Z') || (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '+' ||
+                   c == '/' || c == '=';
+        };
+        const bool good = std::all_of(line.begin(), line.end(), is_packed);
+        if (good && !line.empty() && odd_at_ && (line.size() == length_ || line.size() >= 60)) {
+            bad_at_ = odd_at_;
+            return false;
+        }
+        if (length_ == 0 && good) length_ = line.size();
+        if (!odd_at_ && (!good || line.size() != length_)) odd_at_ = at;
+        density_.add_decoded(next - at);
+        return true;
+    }
+
+    static constexpr std::size_t most_nested = 32;
+    std::vector<std::string> boundaries_;  ///< of the parts that the line stands in, outermost first
+    std::string field_;
+    bool in_body_ = false, packed_ = false;
+    std::size_t length_ = 0;               ///< of the part's packed lines
+    std::optional<std::uint64_t> odd_at_;  ///< the first line of the part that is none of those
+    std::optional<std::uint64_t> end_, bad_at_;
+    Density density_;
+};
+
+/// Gives out a content's lines, as far as `text_in` says that its parts are text. Of a line that never ends
+/// only the first kilobytes are kept. Returns the byte behind the last that was given out.
+template <class TextIn, class Line>
+std::uint64_t for_each_line(Content& content, const TextIn& text_in, const Line& take) {
+    constexpr std::size_t longest = 4096;
+    Cursor at(content);
+    std::string line;
+    std::uint64_t line_at = 0;
+    while (at.at() < content.size()) {
+        const auto start = at.at();
+        const auto bytes = at.take(Cursor::window);
+        const auto part = text_of(bytes).substr(0, text_in(bytes));
+        for (std::size_t i = 0; i < part.size();) {
+            const auto end = part.find('\n', i);
+            const auto piece = part.substr(i, end == part.npos ? part.npos : end - i);
+            line.append(piece.substr(0, longest - std::min(longest, line.size())));
+            if (end == part.npos) break;
+            i = end + 1;
+            if (line.ends_with('\r')) line.pop_back();
+            if (!take(line, line_at, start + i)) return line_at;
+            line.clear();
+            line_at = start + i;
+        }
+        if (part.empty() || part.size() < bytes.size()) return start + part.size();
+    }
+    if (!line.empty()) take(line, line_at, content.size());
+    return content.size();
+}
+
+class EmlCheck {
+  public:
+    explicit EmlCheck(Content& content) : content_(content) {}
+
+    Check run() {
+        out_.format = "eml";
+        TextScan scan(Encoding::eight_bit);
+        MessageLines lines;
+        bool mixed_up = false;
+        const auto text_in = [&](Bytes part) -> std::size_t {
+            const auto before = taken_;
+            taken_ += part.size();
+            scan.take(part);
+            return static_cast<std::size_t>(std::min(scan.broken_at().value_or(taken_), taken_) - before);
+        };
+        const auto read_to = for_each_line(content_, text_in,
+                                           [&](std::string_view line, std::uint64_t at, std::uint64_t next) {
+                                               mixed_up = !lines.take(line, at, next);
+                                               return !mixed_up;
+                                           });
+        out_.strength = lines.density().strength();
+        if (mixed_up) return out_.fails(lines.bad_at(), "the lines of an attachment are mixed up");
+        if (scan.broken_at() && lines.end()) return out_.ends(with_line_ends(*lines.end()));
+        if (scan.broken_at()) return out_.fails(*scan.broken_at(), "the mail turns into other data");
+        if (read_to < content_.size()) return out_.fails(read_to, "bytes of it are missing");
+        if (!lines.has_parts() || lines.end()) return out_.ends(content_.size());
+        out_.cut = true;
+        return out_.fails(content_.size(), "it ends before its last part does");
+    }
+
+  private:
+    /// Line ends behind the last part are its own.
+    std::uint64_t with_line_ends(std::uint64_t end) const {
+        std::uint8_t behind[64];
+        const auto got = content_.read(end, behind);
+        std::size_t more = 0;
+        while (more < got && (behind[more] == '\r' || behind[more] == '\n')) ++more;
+        return end + more;
+    }
+
+    Content& content_;
+    Check out_;
+    std::uint64_t taken_ = 0;
+};
+
+class Eml final : public FormatReader {
+  public:
+    Recognised recognise(Bytes first) const override {
+        return {"eml", begins_as_message(text_of(first)) ? 0.9 : 0.0};
+    }
+    Check check(Content& content, const CheckLimits&) const override { return EmlCheck(content).run(); }
+    std::string title(Content& content) const override {
+        return as_title(decoded_words(header_field(text_start(content), "subject")));
+    }
+};
+
+class Mbox final : public FormatReader {
+  public:
+    Recognised recognise(Bytes first) const override {
+        return {"mbox", begins_as_folder(text_of(first)) ? 0.95 : 0.0};
+    }
+    Check check(Content& content, const CheckLimits&) const override {
+        Check out;
+        out.format = "mbox";
+        return check_as_text(content, out);
+    }
+    /// The first message's subject.
+    std::string title(Content& content) const override {
+        const auto start = text_start(content);
+        std::string_view text = start;
+        next_line(text);
+        return as_title(decoded_words(header_field(text, "subject")));
+    }
+};
+
+}  // namespace
+
+bool begins_as_message(std::string_view text) {
+    constexpr std::size_t most_lines = 200;
+    std::size_t mail = 0, others = 0;
+    for (std::size_t i = 0; i < most_lines && !text.empty(); ++i) {
+        const bool cut_off = text.find('\n') == text.npos;
+        const auto line = next_line(text);
+        if (line.empty()) break;
+        if (i > 0 && (line[0] == ' ' || line[0] == '\t')) continue;
+        const auto name = field_name(line);
+        if (name.empty()) return cut_off && mail >= 2;
+        const auto is = [&](std::string_view word) { return same_word(word, name); };
+        mail += std::any_of(std::begin(of_mail), std::end(of_mail), is);
+        others += std::any_of(std::begin(of_others), std::end(of_others), is);
+    }
+    return mail >= 2 || (mail == 1 && others >= 1);
+}
+
+std::string header_field(std::string_view text, std::string_view name) {
+    std::string out;
+    bool inside = false;
+    while (!text.empty()) {
+        const auto line = next_line(text);
+        if (line.empty()) break;
+        if (inside) {
+            if (line[0] != ' ' && line[0] != '\t') break;
+            out += line;
+        } else if (same_word(field_name(line), name)) {
+            inside = true;
+            out = line.substr(name.size() + 1);
+        }
+    }
+    return out;
+}
+
+namespace {
+
+std::string from_base64(std::string_view text) {
+    constexpr auto digits = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/"sv;
+    std::string out;
+    std::uint32_t bits = 0, count = 0;
+    for (const char c : text) {
+        const auto value = digits.find(c);
+        if (value == digits.npos) break;
+        bits = bits << 6 | static_cast<std::uint32_t>(value);
+        count += 6;
+        if (count < 8) continue;
+        count -= 8;
+        out += static_cast<char>(bits >> count & 0xFF);
+    }
+    return out;
+}
+std::string from_quoted(std::string_view text) {
+    std::string out;
+    const auto value = [](char c) { return c <= '9' ? c - '0' : lower(c) - 'a' + 10; };
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        if (text[i] == '=' && i + 2 < text.size()) {
+            out += static_cast<char>(value(text[i + 1]) << 4 | (value(text[i + 2]) & 15));
+            i += 2;
+        } else {
+            out += text[i] == '_' ? ' ' : text[i];
+        }
+    }
+    return out;
+}
+
+}  // namespace
+
+std::string decoded_words(std::string_view text) {
+    std::string out;
+    bool after_word = false;
+    while (!text.empty()) {
+        const auto at = text.find("=?");
+        const auto charset_end = at == text.npos ? at : text.find('?', at + 2);
+        const auto data = charset_end == text.npos ? charset_end : charset_end + 3;
+        const auto end = data == text.npos || data > text.size() ? text.npos : text.find("?=", data);
+        if (end == text.npos) return out.append(text);
+        // Space between two words belongs to neither.
+        const auto before = text.substr(0, at);
+        if (!after_word || before.find_first_not_of(" \t") != before.npos) out += before;
+        const auto charset = std::string(text.substr(at + 2, charset_end - at - 2));
+        const auto packed = text.substr(data, end - data);
+        const auto bytes = lower(text[charset_end + 1]) == 'b' ? from_base64(packed) : from_quoted(packed);
+        const Bytes view(reinterpret_cast<const std::uint8_t*>(bytes.data()), bytes.size());
+        out += utf8_from_charset(view, charset.substr(0, charset.find('*'))).value_or(bytes);
+        text.remove_prefix(end + 2);
+        after_word = true;
+    }
+    return out;
+}
+
+const FormatReader& eml() {
+    static const Eml reader;
+    return reader;
+}
+const FormatReader& mbox() {
+    static const Mbox reader;
+    return reader;
+}
+
+}  // namespace undershelf::content

@@ -1,0 +1,19 @@
+#pragma once
+// Mail messages line by line (RFC 5322, MIME: RFC 2045 and 2046).
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+#include "content/density.hpp"
+
+namespace undershelf::content {
+
+/// Do lines beginning so look like the head of a message? `text` is its first lines.
+bool begins_as_message(std::string_view text);
+/// The body of the first field of this name, folded lines joined, as it stands; empty for none.
+std::string header_field(std::string_view text, std::string_view name);
+/// Encoded words (RFC 2047) as UTF-8.
+std::string decoded_words(std::string_view text);
+
+}  // namespace undershelf::content
