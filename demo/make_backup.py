@@ -61,6 +61,7 @@ class NtfsVolume:
             os.makedirs(self.place(p), exist_ok=True)
 
     def write(self, path, data):
+        theatre.note(path, data)
         with open(self.place(path), "wb") as f:
             f.write(data)
         self.stamp(path.split(":")[0])

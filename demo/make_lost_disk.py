@@ -20,4 +20,4 @@ def build(disk):
         shutil.copyfileobj(f, out)
 
 
-packing.make("theatre-lost", build)
+packing.make("theatre-lost", build, copy_of="theatre-disk")

@@ -21,4 +21,4 @@ def build(disk):
                    stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
 
 
-packing.make("theatre-spare", build)
+packing.make("theatre-spare", build, copy_of="theatre-backup")

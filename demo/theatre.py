@@ -1,4 +1,5 @@
 """The papers of the Candlewick Lane marionette theatre: made-up files, the same at every run."""
+import hashlib
 import io
 import random
 import struct
@@ -85,6 +86,16 @@ def bundle(r, size):
 KINDS = {"txt": script, "csv": cue_sheet, "ledger": ledger, "png": picture, "wav": sound, "pdf": poster, "zip": bundle}
 
 
+made = {}  # SHA-256 of every content that was asked for, by the path it was made for
+
+
 def make(name, size, kind=None):
     """The content of a file, decided by its name alone."""
-    return KINDS[kind or name.rsplit(".", 1)[-1].lower()](random.Random(name), size)
+    content = KINDS[kind or name.rsplit(".", 1)[-1].lower()](random.Random(name), size)
+    note(name, content)
+    return content
+
+
+def note(name, content):
+    """Keeps that a volume had this content under this name."""
+    made[name] = hashlib.sha256(content).hexdigest()

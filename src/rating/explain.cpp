@@ -161,6 +161,10 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,
                 e.text, e.b ? "does, too" : "does not");
+        case Fact::slack:
+            return fmt::format(
+                "{} of {} live files have zeros between their end and that of their sector; this one has {}.",
+                e.b, e.a, e.text);
         case Fact::content_agrees:
             return with_text("Its first bytes agree with its extension", e);
         case Fact::content_contradicts:

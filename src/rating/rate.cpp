@@ -18,11 +18,11 @@ constexpr double later_use_weight = 0.5;  ///< less of that, where later files m
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
 constexpr double usual_later_use = 0.05;  ///< volumes live on as much anyway: that the 0.96 is for
 constexpr double habit_weight = 2;        ///< live files that the general prior counts for
-constexpr double contiguous_prior = 0.9;
+constexpr double contiguous_prior = 0.96;
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
-constexpr double next_free_prior = 0.87;   ///< of files that step over clusters, as guessed
+constexpr double next_free_prior = 0.94;   ///< of files that step over clusters, as guessed
 constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
-constexpr double written_in_turns = 0.3;   ///< a guess, where another one of the same age runs into its start
+constexpr double written_in_turns = 0.1;   ///< a guess, where another one of the same age runs into its start
 constexpr double cross_link = 0.5;         ///< of two live files that share clusters one is wrong
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
@@ -54,6 +54,7 @@ bool is_rating_fact(Fact f) {
         case Fact::text_throughout:
         case Fact::in_turns:
         case Fact::siblings:
+        case Fact::slack:
             return true;
         default:
             return false;

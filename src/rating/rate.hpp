@@ -12,6 +12,7 @@
 #include "rating/emptied.hpp"
 #include "rating/later_use.hpp"
 #include "rating/siblings.hpp"
+#include "rating/slack.hpp"
 #include "source/source.hpp"
 #include "volume/content_stream.hpp"
 
@@ -72,6 +73,7 @@ struct Surroundings {
     const std::unordered_map<std::uint64_t, std::int64_t>& in_turns;
     Siblings& siblings;
     Emptied& emptied;
+    SlackHabits& slack;
 };
 
 /// Rates entries one by one once all claims are known.
@@ -94,6 +96,7 @@ class Rater {
     void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
     static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);
     void weigh_siblings(Subject& s, Balance& b, ContentStream& stream);
+    void weigh_slack(Subject& s, Balance& b);
 
     const Source& source_;
     Surroundings around_;

@@ -16,6 +16,13 @@ constexpr double doubt_if_weakly = 0.625;     ///< where only nothing speaks aga
 constexpr double doubt_if_same_start = 0.25;  ///< where it begins with the bytes that its siblings begin with
 constexpr double doubt_if_alike = 0.8;        ///< where it is text, or binary, as its siblings are
 // and these are probabilities, or factors on them.
+constexpr double doubt_if_end_fits = 0.5;  ///< where zeros follow its end, as with its siblings
+// Behind the end of a content, up to the end of its sector:
+constexpr double zeros_by_chance = 0.05;  ///< another file's bytes there are zeros
+constexpr double another_writer =
+    0.1;  ///< it comes from a writer that leaves other data there, unlike live ones
+constexpr double most_for_an_end = 10;    ///< on the odds of a layout: one end is one witness
+constexpr double usual_share = 0.85;      ///< live files that end so, before that is taken for their way
 constexpr double contradicts_own = 0.03;  ///< that a file is whole whose bytes contradict what it is
 constexpr double contradiction_left = 0.3;
 constexpr double text_throughout_odds =
@@ -50,6 +57,7 @@ void Rater::weigh_content(Subject& s, Balance& b) {
         weigh_first_bytes(s, b, seen);
         if (seen.first.agreement == Agreement::unknown) weigh_siblings(s, b, stream);
     }
+    if (!s.passed() && !lost.contains(s.size - 1)) weigh_slack(s, b);
     if (seen.broken_text_at && !seen.zero_start) {
         const auto share = static_cast<double>(s.size - *seen.broken_text_at) / static_cast<double>(s.size);
         Evidence e{
@@ -130,6 +138,29 @@ void Rater::weigh_siblings(Subject& s, Balance& b, ContentStream& stream) {
               : with_doubt(b.unseen,
                            answer.fit == Siblings::Fit::same_start ? doubt_if_same_start : doubt_if_alike);
     b.settle_unseen(e, unseen);
+    s.evidence.push_back(std::move(e));
+}
+
+void Rater::weigh_slack(Subject& s, Balance& b) {
+    if (s.ext_made_up) return;
+    const auto habit = around_.slack.of(s.volume, s.ext);
+    if (habit.files == 0 || habit.share() < usual_share) return;
+    const auto end = file_end(source_, s.pieces, s.size);
+    if (!end) return;
+    Evidence e{Fact::slack, habit.files, habit.zeros, end->zeros_behind ? "zeros as well" : "other data"};
+    if (end->zeros_behind) {
+        const auto ratio = std::min(habit.share() / zeros_by_chance, most_for_an_end);
+        if (s.layout == Layout::assumed)
+            Balance::multiply(b.layout, e, odds_times(b.layout, ratio) / b.layout);
+        b.settle_unseen(e, with_doubt(b.unseen, doubt_if_end_fits));
+    } else {
+        // Whoever wrote it may not have written the others.
+        const auto ratio = (1 - habit.share() + another_writer) / (1 - zeros_by_chance);
+        if (s.layout == Layout::assumed)
+            Balance::multiply(b.layout, e, odds_times(b.layout, ratio) / std::max(b.layout, 1e-9));
+        else
+            b.settle_unseen(e, odds_times(b.unseen, ratio));
+    }
     s.evidence.push_back(std::move(e));
 }
 

@@ -53,7 +53,8 @@ struct Others {
     RangeSet bad = {};
     std::vector<Claimant> claimants = {};
     std::unordered_map<std::uint64_t, std::int64_t> in_turns = {};
-    std::vector<ByteVector> siblings = {};  ///< first bytes of live files of the subject's extension
+    std::vector<ByteVector> siblings = {};          ///< first bytes of live files of the subject's extension
+    std::vector<std::optional<FileEnd>> ends = {};  ///< of such files
 };
 
 Rating rate(Subject& s, Others others) {
@@ -76,10 +77,13 @@ Rating rate(Subject& s, Others others) {
     Siblings siblings([&](std::int64_t id) { return others.siblings[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.siblings.size(); ++i)
         siblings.add(s.volume, s.ext, static_cast<std::int64_t>(i));
+    SlackHabits slack([&](std::int64_t id) { return others.ends[static_cast<std::size_t>(id)]; });
+    for (std::size_t i = 0; i < others.ends.size(); ++i)
+        slack.add(s.volume, s.ext, static_cast<std::int64_t>(i));
     Emptied emptied([&](std::int64_t id) { return others.lost_starts[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
         emptied.add(s.volume, static_cast<std::int64_t>(i));
-    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied}).rate(s);
+    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied, slack}).rate(s);
 }
 
 Rating rate(Subject& s, std::vector<Claim> others = {}) {
@@ -213,6 +217,24 @@ TEST(Rate, TrustsLessWhereLaterFilesMayHaveBeenAllOver) {
     EXPECT_EQ(rate(young, Others{.claimants = {later}}).grade, Grade::likely);
     // Bytes that fit make up for most of it.
     EXPECT_EQ(rate(fitting, Others{.claimants = {later}}).grade, Grade::likely);
+}
+
+TEST(Rate, ExpectsAnEndLikeThoseOfLiveFiles) {
+    const std::vector<std::optional<FileEnd>> zeros(9, FileEnd{true}), others(9, FileEnd{false});
+    for (const auto layout : {Layout::known, Layout::assumed}) {
+        auto ends = lost(4096, 1990, "png", layout);  // within 5A, far from the end of its sector
+        const auto alone = rate(ends).chance;
+        EXPECT_LT(rate(ends, Others{.ends = zeros}).chance, 0.95 * alone);
+        EXPECT_EQ(find(ends, Fact::slack)->text, "other data");
+        // What these do tells nothing, or there are none to tell.
+        EXPECT_EQ(rate(ends, Others{.ends = others}).chance, alone);
+        EXPECT_EQ(rate(ends, Others{.ends = {FileEnd{true}, std::nullopt}}).chance, alone);
+        EXPECT_FALSE(find(ends, Fact::slack));
+        auto text = lost(1024, 1000, "txt", layout);
+        const auto before = rate(text).chance;
+        EXPECT_GE(rate(text, Others{.ends = zeros}).chance, 0.5 * before);
+        EXPECT_TRUE(find(text, Fact::slack));
+    }
 }
 
 TEST(Rate, ExpectsOfALostFileWhatItsSiblingsAre) {

@@ -1,5 +1,7 @@
 #include "rating/siblings.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "content/signature.hpp"
@@ -14,8 +16,10 @@ constexpr std::size_t least_start = 4, most_start = 64;
 /// So many files must be alike before that is taken for their way.
 constexpr std::size_t least_files = 3;
 
-bool is_text(Bytes first) {
-    return is_text_start(first);
+/// A format that more than statistics tell.
+const Format* told_format(Bytes first) {
+    const auto* format = format_of_start(first);
+    return format && format->word != "text" ? format : nullptr;
 }
 }  // namespace
 
@@ -34,13 +38,15 @@ void Siblings::look(Family& family) const {
     for (const auto entry : family.entries) {
         const auto first = first_bytes_of_(entry);
         if (first.empty() || all_zero(first)) continue;
+        const auto* format = told_format(first);
+        family.format = family.files == 0 || family.format == format ? format : nullptr;
         if (family.files == 0)
             family.start.assign(first.begin(), first.begin() + static_cast<std::ptrdiff_t>(
                                                                    std::min(first.size(), most_start)));
         const auto same = std::mismatch(family.start.begin(), family.start.end(), first.begin(), first.end());
         family.start.erase(same.first, family.start.end());
         ++family.files;
-        family.texts += is_text(first);
+        family.texts += is_text_start(first);
     }
 }
 
@@ -50,6 +56,12 @@ Siblings::Answer Siblings::compare(int volume, const std::string& ext, Bytes fir
     auto& family = it->second;
     if (!family.looked) look(family);
     if (family.files < least_files) return {};
+    // Files of one format may begin with other bytes.
+    if (family.format) {
+        const bool same = told_format(first) == family.format;
+        return {same ? Fit::same_start : Fit::differs, family.files,
+                fmt::format("what makes a {}", family.format->name)};
+    }
     if (family.start.size() >= least_start && first.size() >= least_start) {
         const auto n = std::min(first.size(), family.start.size());
         const bool same =
@@ -58,7 +70,7 @@ Siblings::Answer Siblings::compare(int volume, const std::string& ext, Bytes fir
     }
     if (family.texts != 0 && family.texts != family.files) return {};
     const bool texts = family.texts == family.files;
-    return {is_text(first) == texts ? Fit::looks_alike : Fit::differs, family.files,
+    return {is_text_start(first) == texts ? Fit::looks_alike : Fit::differs, family.files,
             texts ? "text" : "binary data"};
 }
 

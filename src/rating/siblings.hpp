@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "base/bytes.hpp"
+#include "content/formats.hpp"
 
 namespace undershelf {
 
@@ -23,7 +24,7 @@ class Siblings {
     enum class Fit {
         unknown,      ///< there are no siblings, or they have nothing in common
         looks_alike,  ///< text among texts, binary data among binary data
-        same_start,   ///< begins with the bytes that all of them begin with
+        same_start,  ///< is of the format that all of them are, or begins with the bytes that they begin with
         differs,
     };
     struct Answer {
@@ -39,7 +40,8 @@ class Siblings {
         std::vector<std::int64_t> entries;
         bool looked = false;
         std::size_t files = 0, texts = 0;
-        ByteVector start;  ///< the bytes that all begin with
+        ByteVector start;                ///< the bytes that all begin with
+        const Format* format = nullptr;  ///< that all are of; null for several, for none, for plain text
     };
     void look(Family& family) const;
 

@@ -35,6 +35,19 @@ TEST(Siblings, KnowACommonStart) {
     EXPECT_EQ(fit(live, "CW"), Fit::unknown);  // too short to tell, and its siblings are of both kinds
 }
 
+TEST(Siblings, KnowACommonFormat) {
+    const std::string jfif("\xff\xd8\xff\xe0\0\x10JFIF\0", 11), exif(
+                                                                    "\xff\xd8\xff\xe1\0\x20"
+                                                                    "Exif\0",
+                                                                    11);
+    // All begin with the same bytes, which are one camera's way and not the format's.
+    const std::vector<std::string> live{jfif + "1", jfif + "2", jfif + "3"};
+    EXPECT_EQ(fit(live, exif), Fit::same_start);
+    EXPECT_EQ(fit(live, "\x89PNG\r\n\x1a\n"), Fit::differs);
+    EXPECT_EQ(fit({jfif, exif, jfif}, exif), Fit::same_start);
+    EXPECT_EQ(fit({jfif, exif, "props"}, "curtain"), Fit::unknown);
+}
+
 TEST(Siblings, AreAskedOnlyWhereThereAreSomeAndNothingElseTells) {
     EXPECT_EQ(fit({"act one", "scene"}, zero + "curtain"), Fit::unknown);
     EXPECT_EQ(fit({"act one", "scene", "props"}, zero, "png"), Fit::unknown);

@@ -56,6 +56,11 @@ class Starts {
         return e ? first_bytes(*e) : ByteVector();
     }
 
+    std::optional<FileEnd> end(std::int64_t entry) const {
+        const auto e = find(entry);
+        return e ? file_end(source_, shelf_.pieces(e->id), e->size) : std::nullopt;
+    }
+
     Agreement agreement(std::int64_t entry) const {
         const auto e = find(entry);
         if (!e) return Agreement::unknown;
@@ -96,13 +101,17 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     LaterUse later_use(traits);
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });
     Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
+    SlackHabits slack([&](std::int64_t entry) { return starts.end(entry); });
     std::vector<Claim> claims;
     shelf.for_each_claimant(
         [&](const Claimant& c) {
             const auto it = traits.find(c.volume);
             append_claims(c, it == traits.end() ? VolumeTraits() : it->second, claims);
             later_use.add(c);
-            if (c.origin == Origin::live && !c.is_dir && c.id != 0) siblings.add(c.volume, c.ext, c.id);
+            if (c.origin == Origin::live && !c.is_dir && c.id != 0) {
+                siblings.add(c.volume, c.ext, c.id);
+                slack.add(c.volume, c.ext, c.id);
+            }
             if (c.origin != Origin::live && c.layout == Layout::known && rarely_holds_zeros(c.ext))
                 emptied.add(c.volume, c.id);
         },
@@ -112,7 +121,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
-    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied});
+    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied, slack});
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;

@@ -153,6 +153,7 @@ enum class Fact : std::uint16_t {
     checked_broken,      ///< a: up to where it holds, b: as above, text: what is wrong there
     checked_cut,         ///< a: up to where it holds, text: what of it stands behind its end
     title_inside,        ///< text: what its content calls itself
+    slack,               ///< of a live files, b have zeros behind their end; text: whether this one has
 };
 
 struct Evidence {

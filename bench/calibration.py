@@ -1,0 +1,255 @@
+#!/usr/bin/python3
+"""Holds chances against outcomes: on volumes of which it is known what was on them, how many files of each chance came back exact.
+
+usage: bench/calibration.py [--bin PROGRAM] [--to DIR] [FOLDER...]
+
+Each FOLDER holds volumes, NAME.img.gz or NAME.img.zst, and beside each NAME.truth.json: {"files": [{"path", "sha256"}, ...]}, with "unreadable":
+[[offset, length], ...] where the source was failing. Without a folder: the demo volumes. Every volume is scanned with all traces, rated by
+metadata alone, exported; then contents are checked and it is exported again. Counted are lost files that have a length and a layout.
+
+Every second volume, in the order of their names, is held back: the model's numbers are chosen by the others alone. Printed, and written to DIR
+(build/calibration): calibration.csv with a row for each file, and the curves, calibration.png and calibration.svg.
+Needs python3-cairo; zstd for such images. Takes room for the largest volume twice.
+"""
+import argparse
+import collections
+import csv
+import glob
+import gzip
+import hashlib
+import json
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import unicodedata
+
+import cairo
+
+HERE = os.path.dirname(os.path.abspath(__file__))
+BINS = 10
+ENOUGH = 20  # files in a bin, below which its share says little
+RATINGS = ("metadata", "contents")
+HALVES = ("fitted", "held")
+File = collections.namedtuple("File", "volume half rating path chance exact checked passed grade")
+
+
+def run(*command):
+    done = subprocess.run(command, capture_output=True, text=True, errors="replace")
+    if done.returncode not in (0, 1):
+        sys.exit(f"{' '.join(command)}: {(done.stderr or done.stdout).strip()[-300:]}")
+    return done.stdout
+
+
+def unpack(image, to):
+    if image.endswith(".gz"):
+        with gzip.open(image) as packed, open(to, "wb") as out:
+            shutil.copyfileobj(packed, out)
+    else:
+        subprocess.run(["zstd", "-q", "-d", "-f", "--sparse", image, "-o", to], check=True)
+
+
+def digest(path):
+    with open(path, "rb") as f:
+        return hashlib.file_digest(f, "sha256").hexdigest() if hasattr(hashlib, "file_digest") else hashlib.sha256(f.read()).hexdigest()
+
+
+class Truth:
+    """What was on a volume."""
+
+    def __init__(self, path):
+        with open(path) as f:
+            told = json.load(f)
+        self.unreadable = told.get("unreadable") or []
+        files = [t for t in told["files"] if t.get("sha256")]
+        self.contents = {t["sha256"] for t in files}
+        self.named = {(self.name(t["path"]), t["sha256"]) for t in files}
+
+    @staticmethod
+    def name(path):
+        return unicodedata.normalize("NFC", os.path.basename(path))
+
+    def has(self, entry, content):
+        """Was it there, under the name that it is listed by, where that is known in full?"""
+        name = self.name(entry["name"]) + (":" + entry["stream"] if entry.get("stream") else "")
+        sure = entry["name_certainty"] == "full" and any(name == known for known, _ in self.named)
+        return content in self.contents and (not sure or (name, content) in self.named)
+
+
+def rated(program, shelf, out, truth):
+    """Every lost file of a shelf that has a length and a layout, with what its export came to."""
+    run(program, "export", shelf, "--all", "--to", out)
+    with open(os.path.join(out, "exported.jsonl")) as f:
+        exported = {e["id"]: e for e in map(json.loads, f)}
+    for entry in map(json.loads, run(program, "list", shelf, "--format", "jsonl").splitlines()):
+        if entry["is_dir"] or entry["system"] or entry["origin"] == "live" or not entry["size"] or entry["layout"] == "none":
+            continue
+        path = exported.get(entry["id"], {}).get("path_in_bag")
+        yield entry, bool(path) and truth.has(entry, digest(os.path.join(out, path)))
+    shutil.rmtree(out)
+
+
+def measure(program, image, half):
+    name = os.path.basename(image).split(".img.")[0]
+    truth = Truth(image.split(".img.")[0] + ".truth.json")
+    with tempfile.TemporaryDirectory() as work:
+        source, shelf, out = (os.path.join(work, n) for n in ("volume.img", "volume.shelf", "out"))
+        unpack(image, source)
+        bad = []
+        if truth.unreadable:
+            bad = ["--unreadable", os.path.join(work, "bad.csv")]
+            with open(bad[1], "w") as f:
+                f.write("offset,length\n" + "".join(f"{at},{length}\n" for at, length in truth.unreadable))
+        run(program, "scan", source, "--shelf", shelf, "--reach", "traces", *bad)
+        for rating in RATINGS:
+            if rating == "contents":
+                run(program, "check", shelf)
+            for entry, exact in rated(program, shelf, out, truth):
+                passed = bool(entry["complete"]) and entry["holds_to"] == entry["size"]
+                yield File(name, half, rating, entry["path"], entry["chance"], exact, entry["checked"] or "", passed, entry["grade"])
+
+
+def in_bins(files):
+    """For each bin of chances: how many files, their mean chance, the share that was exact."""
+    bins = [[] for _ in range(BINS)]
+    for f in files:
+        bins[min(int(f.chance * BINS), BINS - 1)].append(f)
+    return [(len(b), sum(f.chance for f in b) / len(b), sum(f.exact for f in b) / len(b)) if b else (0, 0, 0) for b in bins]
+
+
+def brier(files):
+    return sum((f.chance - f.exact) ** 2 for f in files) / len(files) if files else 0
+
+
+def report(files):
+    for rating in RATINGS:
+        for half in HALVES:
+            some = [f for f in files if f.rating == rating and f.half == half]
+            bins = in_bins(some)
+            worst = max((abs(chance - share) for n, chance, share in bins if n >= ENOUGH), default=0)
+            print(f"\n{rating}, {half}: {len(some)} files, Brier score {brier(some):.4f}, "
+                  f"farthest from the diagonal {worst:.3f} (bins of {ENOUGH} files and more)")
+            print(f"{'chance':>10} {'files':>7} {'mean':>7} {'exact':>7} {'off':>7}")
+            for i, (n, chance, share) in enumerate(bins):
+                if n:
+                    print(f"{i / BINS:.1f} to {(i + 1) / BINS:.1f} {n:7} {chance:7.3f} {share:7.3f} {share - chance:+7.3f}")
+    print(f"\n{'check that passed':20} {'files':>7} {'wrong':>7}")
+    for strength in ("strong", "fair", "weak"):
+        passed = [f for f in files if f.rating == "contents" and f.checked == strength and f.passed]
+        wrong = sum(not f.exact for f in passed)
+        print(f"{strength:20} {len(passed):7} {wrong:7}" + (f"   1 in {len(passed) / wrong:.0f}" if wrong else ""))
+    print(f"\n{'check that failed':20} {'files':>7} {'exact':>7}")
+    for strength in ("strong", "fair", "weak"):
+        failed = [f for f in files if f.rating == "contents" and f.checked == strength and not f.passed]
+        print(f"{strength:20} {len(failed):7} {sum(f.exact for f in failed):7}")
+
+
+INK, PALE, FITTED, HELD = (0.16, 0.18, 0.22), (0.85, 0.86, 0.88), (0.55, 0.58, 0.64), (0.13, 0.36, 0.48)
+WIDTH, HEIGHT, SIDE, LEFT, TOP = 1280, 760, 480, 110, 120
+
+
+class Panel:
+    """One square of the figure: chance to the right, share that was exact upwards."""
+
+    def __init__(self, context, left, title):
+        self.c, self.left, self.title = context, left, title
+
+    def at(self, chance, share):
+        return self.left + chance * SIDE, TOP + (1 - share) * SIDE
+
+    def text(self, x, y, words, size=18, centred=False, colour=INK):
+        self.c.set_source_rgb(*colour)
+        self.c.set_font_size(size)
+        width = self.c.text_extents(words).x_advance
+        self.c.move_to(x - (width / 2 if centred else 0), y)
+        self.c.show_text(words)
+
+    def frame(self):
+        c = self.c
+        self.text(self.left, TOP - 24, self.title, 22)
+        c.set_line_width(1)
+        for i in range(0, BINS + 1, 2):
+            c.set_source_rgb(*PALE)
+            for a, b in (((0, i / BINS), (1, i / BINS)), ((i / BINS, 0), (i / BINS, 1))):
+                c.move_to(*self.at(*a))
+                c.line_to(*self.at(*b))
+            c.stroke()
+            x, y = self.at(i / BINS, 0)
+            self.text(x, y + 26, f"{i / BINS:.1f}", 16, centred=True)
+            x, y = self.at(0, i / BINS)
+            self.text(x - 40, y + 6, f"{i / BINS:.1f}", 16)
+        x, y = self.at(0.5, 0)
+        self.text(x, y + 56, "chance that was told", 18, centred=True)
+        c.set_source_rgb(*INK)
+        c.set_dash([6, 5])
+        c.move_to(*self.at(0, 0))
+        c.line_to(*self.at(1, 1))
+        c.stroke()
+        c.set_dash([])
+
+    def curve(self, files, colour, filled):
+        """Bins of enough files, as discs whose area tells how many; smaller bins as a small ring."""
+        c = self.c
+        c.set_source_rgb(*colour)
+        for n, chance, share in in_bins(files):
+            if not n:
+                continue
+            x, y = self.at(chance, share)
+            c.new_sub_path()
+            c.arc(x, y, 4 + 1.3 * min(n, 900) ** 0.5 / 3 if n >= ENOUGH else 3, 0, 7)
+            c.set_line_width(2)
+            c.fill() if filled and n >= ENOUGH else c.stroke()
+
+
+def draw(surface, files):
+    c = cairo.Context(surface)
+    c.set_source_rgb(1, 1, 1)
+    c.paint()
+    c.select_font_face("DejaVu Sans")
+    for i, (rating, title) in enumerate(zip(RATINGS, ("Rated by metadata and first bytes", "Contents checked to their end"))):
+        panel = Panel(c, LEFT + i * (SIDE + 130), title)
+        panel.frame()
+        for half, colour in zip(HALVES, (FITTED, HELD)):
+            panel.curve([f for f in files if f.rating == rating and f.half == half], colour, half == "held")
+    panel = Panel(c, LEFT, "")
+    panel.text(LEFT, 50, "Chance against outcome: share of lost files that came back byte for byte", 26)
+    y = HEIGHT - 46
+    for x, colour, words, filled in ((LEFT, HELD, "volumes that were held back", True), (LEFT + 340, FITTED, "volumes that the numbers were chosen by", False)):
+        c.set_source_rgb(*colour)
+        c.new_sub_path()
+        c.arc(x + 8, y - 6, 8, 0, 7)
+        c.set_line_width(2)
+        c.fill() if filled else c.stroke()
+        panel.text(x + 26, y, words, 16)
+    panel.text(LEFT + 780, y, f"small rings: fewer than {ENOUGH} files", 16)
+
+
+def main():
+    arguments = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
+    arguments.add_argument("--bin", default=os.path.join(HERE, "..", "build", "undershelf"))
+    arguments.add_argument("--to", default=os.path.join(HERE, "..", "build", "calibration"))
+    arguments.add_argument("folders", nargs="*", default=[os.path.join(HERE, "..", "demo")])
+    options = arguments.parse_args()
+    images = sorted((i for folder in options.folders for i in glob.glob(os.path.join(folder, "*.img.*"))
+                     if os.path.exists(i.split(".img.")[0] + ".truth.json")), key=os.path.basename)
+    if not images:
+        sys.exit("no volumes with a truth beside them in " + ", ".join(options.folders))
+    files = []
+    for number, image in enumerate(images):
+        files += measure(os.path.abspath(options.bin), image, HALVES[number % 2])
+        print(f"\r{number + 1} of {len(images)} volumes", end="", file=sys.stderr, flush=True)
+    print(file=sys.stderr)
+    os.makedirs(options.to, exist_ok=True)
+    with open(os.path.join(options.to, "calibration.csv"), "w", newline="") as f:
+        csv.writer(f).writerows([File._fields, *files])
+    report(files)
+    png = cairo.ImageSurface(cairo.FORMAT_RGB24, WIDTH, HEIGHT)
+    draw(png, files)
+    png.write_to_png(os.path.join(options.to, "calibration.png"))
+    with cairo.SVGSurface(os.path.join(options.to, "calibration.svg"), WIDTH, HEIGHT) as svg:
+        draw(svg, files)
+
+
+if __name__ == "__main__":
+    main()
