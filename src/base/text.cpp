@@ -4,7 +4,9 @@
 #include <unicode/bytestream.h>
 #include <unicode/casemap.h>
 #include <unicode/normalizer2.h>
+#include <unicode/uchar.h>
 #include <unicode/ucnv.h>
+#include <unicode/ucsdet.h>
 #include <unicode/unistr.h>
 #include <unicode/utf8.h>
 
@@ -160,6 +162,27 @@ struct CodePage::Converter {
     ~Converter() { ucnv_close(handle); }
 };
 
+std::string searchable(std::string_view text) {
+    if (is_ascii(text)) {
+        std::string out(text);
+        std::transform(out.begin(), out.end(), out.begin(),
+                       [](char c) { return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c; });
+        return out;
+    }
+    UErrorCode status = U_ZERO_ERROR;
+    static const auto* decomposing = icu::Normalizer2::getNFKDInstance(status);
+    const auto whole = icu::UnicodeString::fromUTF8({text.data(), static_cast<int32_t>(text.size())});
+    const auto apart = decomposing->normalize(whole, status);
+    icu::UnicodeString kept;
+    for (int32_t i = 0; i < apart.length(); i = apart.moveIndex32(i, 1)) {
+        const auto c = apart.char32At(i);
+        if (u_charType(c) != U_NON_SPACING_MARK) kept.append(c);
+    }
+    std::string out;
+    kept.foldCase().toUTF8String(out);
+    return out;
+}
+
 std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& name) {
     UErrorCode status = U_ZERO_ERROR;
     const std::unique_ptr<UConverter, decltype(&ucnv_close)> converter(ucnv_open(name.c_str(), &status),
@@ -167,6 +190,20 @@ std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& nam
     if (U_FAILURE(status)) return std::nullopt;
     return composed_utf8(icu::UnicodeString(reinterpret_cast<const char*>(bytes.data()),
                                             static_cast<int32_t>(bytes.size()), converter.get(), status));
+}
+
+std::string likely_charset(Bytes bytes) {
+    UErrorCode status = U_ZERO_ERROR;
+    const std::unique_ptr<UCharsetDetector, decltype(&ucsdet_close)> detector(ucsdet_open(&status),
+                                                                              &ucsdet_close);
+    if (U_FAILURE(status)) return {};
+    ucsdet_setText(detector.get(), reinterpret_cast<const char*>(bytes.data()),
+                   static_cast<int32_t>(bytes.size()), &status);
+    const auto* match = ucsdet_detect(detector.get(), &status);
+    constexpr int32_t sure_enough = 30;  // of 100
+    if (U_FAILURE(status) || !match || ucsdet_getConfidence(match, &status) < sure_enough) return {};
+    const auto* name = ucsdet_getName(match, &status);
+    return U_SUCCESS(status) && name ? std::string(name) : std::string();
 }
 
 std::string utf8_character(std::uint32_t c) {

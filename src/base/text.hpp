@@ -18,12 +18,17 @@ std::u16string utf16_units(Bytes bytes);
 std::u16string utf16_from_utf8(std::string_view text);
 /// Bytes in a character set by its registered name (IANA, Character Sets); nothing for a name nobody knows.
 std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& name);
+/// The character set that bytes, not UTF-8, are most likely in, by how often which of them stand in it; empty
+/// where nothing tells.
+std::string likely_charset(Bytes bytes);
 /// One character; empty for a number that stands for none.
 std::string utf8_character(std::uint32_t c);
 /// `text` composed (NFC); malformed UTF-8 becomes U+FFFD.
 std::string composed(std::string_view text);
 /// For comparing without case: full case folding of the composed text.
 std::string folded(std::string_view text);
+/// For finding words: without case, accents and other marks; compatible characters as one (UAX 15, NFKD).
+std::string searchable(std::string_view text);
 /// Shell pattern with `*`, `?` and `[a-z]` against the whole of `text`, character by character. Case counts:
 /// fold both sides first where it should not. The character of `text` that starts at byte `unknown` stands
 /// for any one: whatever the pattern has there fits.

@@ -4,17 +4,58 @@
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
+#include "cli/progress_line.hpp"
+#include "scan/containing.hpp"
+#include "scan/source_identity.hpp"
 
 namespace undershelf::cli {
 
 namespace {
 
-void list_lines(const Shelf& shelf, const Selection& selection, const std::vector<SortKey>& sort,
-                const Terminal& terminal, bool json) {
+/// What of a selection is listed: where words are looked for, entries that hold them.
+struct Wanted {
+    Selection selection;
+    std::vector<SortKey> sort;
+    std::optional<Containing> containing = {};
+
+    template <class Visit>
+    void for_each(const Shelf& shelf, const Visit& visit) const {
+        shelf.for_each(selection, sort, [&](const ShelfEntry& e) {
+            return containing && !containing->entries.contains(e.id) ? true : visit(e);
+        });
+    }
+};
+
+Containing look_for(const std::string& words, const std::string& source, const Shelf& shelf,
+                    const Selection& selection) {
+    const auto opened = open_source_of(shelf, source);
+    ProgressLine progress;
+    return find_containing(*opened, shelf, selection, words, progress);
+}
+
+/// Files that nobody looked into may hold the words as well.
+int tell_of_search(const Shelf& shelf, const Containing& containing) {
+    if (containing.interrupted) {
+        note("undershelf: interrupted after {}.\n", counted(containing.files, "file", "files"));
+        return interrupted;
+    }
+    const auto tell = [&](std::uint64_t files, const char* which, const char* more) {
+        if (files)
+            note("{} not looked into, as they are not checked yet: undershelf check {}{}\n",
+                 counted(files, fmt::format("{} file was", which).c_str(),
+                         fmt::format("{} files were", which).c_str()),
+                 shelf.path(), more);
+    };
+    tell(containing.unchecked_lost, "lost", "");
+    tell(containing.unchecked_live, "live", " --origin live");
+    return done;
+}
+
+void list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal, bool json) {
     std::string out;
     std::size_t limit = 0;  // the first line at once, the others in blocks
     if (!json) out = csv_heading() + "\n";
-    shelf.for_each(selection, sort, [&](const ShelfEntry& e) {
+    wanted.for_each(shelf, [&](const ShelfEntry& e) {
         if (json) {
             append_json(out, e);
         } else {
@@ -30,11 +71,11 @@ void list_lines(const Shelf& shelf, const Selection& selection, const std::vecto
     write_out(out);
 }
 
-int list_table(const Shelf& shelf, const Selection& selection, const std::vector<SortKey>& sort,
-               const Terminal& terminal, std::vector<Column> columns) {
+void list_table(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal,
+                std::vector<Column> columns) {
     TableWriter table(terminal, std::move(columns));
     std::uint64_t entries = 0, bytes = 0;
-    shelf.for_each(selection, sort, [&](const ShelfEntry& e) {
+    wanted.for_each(shelf, [&](const ShelfEntry& e) {
         if (entries++ == 0) table.heading();
         table.row(e);
         if (entries == 1) flush_out();
@@ -47,30 +88,38 @@ int list_table(const Shelf& shelf, const Selection& selection, const std::vector
     } else {
         note("{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));
     }
-    return done;
 }
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("format", po::value<std::string>()->default_value("table"), "table, csv or jsonl")(
         "sort", po::value<std::vector<std::string>>(), "columns to sort by, - for descending: kind,-size")(
-        "columns", po::value<std::vector<std::string>>(), "columns of the table, in order");
+        "columns", po::value<std::vector<std::string>>(), "columns of the table, in order")(
+        "containing", po::value<std::string>(),
+        "checked files in whose text or title all of these words stand: 'lantern maker'")(
+        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
     options.add(color_option()).add(selection_options());
     const auto given = parse(list_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     const auto format = (*given)["format"].as<std::string>();
     if (format != "table" && format != "csv" && format != "jsonl")
         throw Error(Trouble::usage, fmt::format("--format takes table, csv or jsonl, not `{}`.", format));
-    const auto selection = selection_from(*given);
-    const auto sort = sort_from(*given);
+    Wanted wanted{selection_from(*given), sort_from(*given)};
     const auto terminal = terminal_from(*given);
     const auto columns = given->count("columns")
                              ? columns_from(split_list((*given)["columns"].as<std::vector<std::string>>()))
                              : fitting(columns_from(default_columns()), terminal.width());
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    if (format == "table") return list_table(shelf, selection, sort, terminal, columns);
-    list_lines(shelf, selection, sort, terminal, format == "jsonl");
-    return done;
+    if (given->count("containing"))
+        wanted.containing = look_for((*given)["containing"].as<std::string>(),
+                                     (*given)["source"].as<std::string>(), shelf, wanted.selection);
+    if (format == "table") {
+        list_table(shelf, wanted, terminal, columns);
+    } else {
+        list_lines(shelf, wanted, terminal, format == "jsonl");
+        flush_out();
+    }
+    return wanted.containing ? tell_of_search(shelf, *wanted.containing) : done;
 }
 
 }  // namespace

@@ -117,7 +117,7 @@ int run(const std::vector<std::string>& arguments) {
     const auto encoding = encoding_of(bytes);
     if (as == "text" || (as == "auto" && encoding))
         print_text(content::as_utf8(bytes, encoding.value_or(Encoding::eight_bit),
-                                    content::stated_charset(content::text_of(bytes))),
+                                    content::charset_of(bytes, encoding.value_or(Encoding::eight_bit))),
                    terminal);
     else
         print_hex(bytes);

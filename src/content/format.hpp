@@ -3,6 +3,7 @@
 // end, does it hold to that end, and how strongly could that be checked? A new format is a file in content/
 // and a row in formats.cpp.
 
+#include <functional>
 #include <optional>
 #include <string>
 #include <string_view>
@@ -60,6 +61,9 @@ struct Recognised {
 /// How sure a reader is that tells its format by statistics alone: everything with a start comes first.
 constexpr double sure_of_text = 0.8;
 
+/// Takes text, UTF-8, piece by piece; says whether it has enough.
+using TakeText = std::function<bool(std::string_view)>;
+
 class FormatReader {
   public:
     virtual ~FormatReader() = default;
@@ -71,6 +75,8 @@ class FormatReader {
     /// What it calls itself inside: UTF-8, one line, 120 bytes at most; empty for nothing known. Nothing is
     /// held against a checksum for it.
     virtual std::string title(Content&) const { return {}; }
+    /// Gives out the text that stands in it, as far as it is read; none where it holds no text.
+    virtual void text(Content&, const TakeText&) const {}
     /// Its decoder is trusted less, and better runs in a process of its own.
     virtual bool runs_apart() const { return false; }
 };
@@ -80,6 +86,9 @@ class DecodersApart;
 /// trusted less run `apart` where that is given.
 std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
                                    DecodersApart* apart = nullptr);
+
+/// The text of a content, by the reader of what it begins with. Within the bounds that `take` sets.
+void content_text(Content& content, const TakeText& take);
 
 std::string_view word(Strength strength);
 std::optional<Strength> strength_from_word(std::string_view text);

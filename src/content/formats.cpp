@@ -214,6 +214,12 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits, 
     return check;
 }
 
+void content_text(Content& content, const TakeText& take) {
+    Cursor start(content);
+    const auto best = best_reader(start.peek(4096));
+    if (best.recognised.sure >= sure_enough) best.reader->text(content, take);
+}
+
 namespace {
 constexpr std::array<std::string_view, 4> strengths{"none", "weak", "fair", "strong"};
 }

@@ -5,6 +5,7 @@
 #include "content/readers.hpp"
 #include "content/text.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -21,6 +22,7 @@ class Html final : public FormatReader {
         out.format = "html";
         return check_as_text(content, out);
     }
+    void text(Content& content, const TakeText& take) const override { markup_words(content, take); }
     std::string title(Content& content) const override {
         return as_title(between_tags(text_start(content), "title"));
     }

@@ -8,9 +8,11 @@
 #include <algorithm>
 
 #include "base/text.hpp"
+#include "content/lines.hpp"
 #include "content/readers.hpp"
 #include "content/text.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -38,15 +40,6 @@ std::string_view next_line(std::string_view& text) {
     text.remove_prefix(end == text.npos ? text.size() : end + 1);
     if (line.ends_with('\r')) line.remove_suffix(1);
     return line;
-}
-
-/// The name of a header field; empty for a line that is none.
-std::string_view field_name(std::string_view line) {
-    const auto colon = line.find(':');
-    if (colon == line.npos || colon == 0) return {};
-    const auto name = line.substr(0, colon);
-    const bool good = std::all_of(name.begin(), name.end(), [](char c) { return c > ' ' && c < 0x7F; });
-    return good ? name : std::string_view();
 }
 
 /// Only mail has these; and these, others have as well.
@@ -163,35 +156,6 @@ class MessageLines {
     Density density_;
 };
 
-/// Gives out a content's lines, as far as `text_in` says that its parts are text. Of a line that never ends
-/// only the first kilobytes are kept. Returns the byte behind the last that was given out.
-template <class TextIn, class Line>
-std::uint64_t for_each_line(Content& content, const TextIn& text_in, const Line& take) {
-    constexpr std::size_t longest = 4096;
-    Cursor at(content);
-    std::string line;
-    std::uint64_t line_at = 0;
-    while (at.at() < content.size()) {
-        const auto start = at.at();
-        const auto bytes = at.take(Cursor::window);
-        const auto part = text_of(bytes).substr(0, text_in(bytes));
-        for (std::size_t i = 0; i < part.size();) {
-            const auto end = part.find('\n', i);
-            const auto piece = part.substr(i, end == part.npos ? part.npos : end - i);
-            line.append(piece.substr(0, longest - std::min(longest, line.size())));
-            if (end == part.npos) break;
-            i = end + 1;
-            if (line.ends_with('\r')) line.pop_back();
-            if (!take(line, line_at, start + i)) return line_at;
-            line.clear();
-            line_at = start + i;
-        }
-        if (part.empty() || part.size() < bytes.size()) return start + part.size();
-    }
-    if (!line.empty()) take(line, line_at, content.size());
-    return content.size();
-}
-
 class EmlCheck {
   public:
     explicit EmlCheck(Content& content) : content_(content) {}
@@ -243,6 +207,7 @@ class Eml final : public FormatReader {
         return {"eml", begins_as_message(text_of(first)) ? 0.9 : 0.0};
     }
     Check check(Content& content, const CheckLimits&) const override { return EmlCheck(content).run(); }
+    void text(Content& content, const TakeText& take) const override { mail_words(content, take); }
     std::string title(Content& content) const override {
         return as_title(decoded_words(header_field(text_start(content), "subject")));
     }
@@ -258,6 +223,7 @@ class Mbox final : public FormatReader {
         out.format = "mbox";
         return check_as_text(content, out);
     }
+    void text(Content& content, const TakeText& take) const override { mail_words(content, take); }
     /// The first message's subject.
     std::string title(Content& content) const override {
         const auto start = text_start(content);
@@ -268,6 +234,14 @@ class Mbox final : public FormatReader {
 };
 
 }  // namespace
+
+std::string_view field_name(std::string_view line) {
+    const auto colon = line.find(':');
+    if (colon == line.npos || colon == 0) return {};
+    const auto name = line.substr(0, colon);
+    const bool good = std::all_of(name.begin(), name.end(), [](char c) { return c > ' ' && c < 0x7F; });
+    return good ? name : std::string_view();
+}
 
 bool begins_as_message(std::string_view text) {
     constexpr std::size_t most_lines = 200;
@@ -299,62 +273,6 @@ std::string header_field(std::string_view text, std::string_view name) {
             inside = true;
             out = line.substr(name.size() + 1);
         }
-    }
-    return out;
-}
-
-namespace {
-
-std::string from_base64(std::string_view text) {
-    constexpr auto digits = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/"sv;
-    std::string out;
-    std::uint32_t bits = 0, count = 0;
-    for (const char c : text) {
-        const auto value = digits.find(c);
-        if (value == digits.npos) break;
-        bits = bits << 6 | static_cast<std::uint32_t>(value);
-        count += 6;
-        if (count < 8) continue;
-        count -= 8;
-        out += static_cast<char>(bits >> count & 0xFF);
-    }
-    return out;
-}
-std::string from_quoted(std::string_view text) {
-    std::string out;
-    const auto value = [](char c) { return c <= '9' ? c - '0' : lower(c) - 'a' + 10; };
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        if (text[i] == '=' && i + 2 < text.size()) {
-            out += static_cast<char>(value(text[i + 1]) << 4 | (value(text[i + 2]) & 15));
-            i += 2;
-        } else {
-            out += text[i] == '_' ? ' ' : text[i];
-        }
-    }
-    return out;
-}
-
-}  // namespace
-
-std::string decoded_words(std::string_view text) {
-    std::string out;
-    bool after_word = false;
-    while (!text.empty()) {
-        const auto at = text.find("=?");
-        const auto charset_end = at == text.npos ? at : text.find('?', at + 2);
-        const auto data = charset_end == text.npos ? charset_end : charset_end + 3;
-        const auto end = data == text.npos || data > text.size() ? text.npos : text.find("?=", data);
-        if (end == text.npos) return out.append(text);
-        // Space between two words belongs to neither.
-        const auto before = text.substr(0, at);
-        if (!after_word || before.find_first_not_of(" \t") != before.npos) out += before;
-        const auto charset = std::string(text.substr(at + 2, charset_end - at - 2));
-        const auto packed = text.substr(data, end - data);
-        const auto bytes = lower(text[charset_end + 1]) == 'b' ? from_base64(packed) : from_quoted(packed);
-        const Bytes view(reinterpret_cast<const std::uint8_t*>(bytes.data()), bytes.size());
-        out += utf8_from_charset(view, charset.substr(0, charset.find('*'))).value_or(bytes);
-        text.remove_prefix(end + 2);
-        after_word = true;
     }
     return out;
 }

@@ -13,7 +13,12 @@ namespace undershelf::content {
 bool begins_as_message(std::string_view text);
 /// The body of the first field of this name, folded lines joined, as it stands; empty for none.
 std::string header_field(std::string_view text, std::string_view name);
+/// The name of a header field; empty for a line that is none.
+std::string_view field_name(std::string_view line);
 /// Encoded words (RFC 2047) as UTF-8.
 std::string decoded_words(std::string_view text);
+std::string from_base64(std::string_view text);
+/// Quoted-printable (RFC 2045, 6.7) of one line; with `words`, as encoded words have it.
+std::string from_quoted(std::string_view text, bool words = false);
 
 }  // namespace undershelf::content

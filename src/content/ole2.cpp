@@ -8,6 +8,7 @@
 #include "content/media_units.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -181,6 +182,7 @@ class Ole2 final : public FormatReader {
         return {"ole2", CompoundFile::begins(first) ? 1.0 : 0.0};
     }
 
+    void text(Content& content, const TakeText& take) const override { ole_words(content, take); }
     std::string title(Content& content) const override { return ole_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;

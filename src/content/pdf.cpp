@@ -11,6 +11,7 @@
 #include "content/inflate.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -274,6 +275,7 @@ class Pdf final : public FormatReader {
                            ? 1.0
                            : 0.0};
     }
+    void text(Content& content, const TakeText& take) const override { pdf_words(content, take); }
     std::string title(Content& content) const override { return pdf_title(content); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return PdfCheck(content, limits).run();

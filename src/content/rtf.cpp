@@ -11,6 +11,7 @@
 #include "content/readers.hpp"
 #include "content/text.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -154,6 +155,7 @@ class Rtf final : public FormatReader {
     }
     Check check(Content& content, const CheckLimits&) const override { return RtfCheck().run(content); }
 
+    void text(Content& content, const TakeText& take) const override { rtf_words(content, take); }
     /// Of the information group.
     std::string title(Content& content) const override {
         const auto start = text_start(content);

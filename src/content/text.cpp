@@ -7,6 +7,7 @@
 #include "base/text.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -23,6 +24,7 @@ class Text final : public FormatReader {
         out.format = "text";
         return check_as_text(content, out);
     }
+    void text(Content& content, const TakeText& take) const override { plain_words(content, take); }
 };
 
 }  // namespace
@@ -57,6 +59,13 @@ std::string stated_charset(std::string_view start) {
     return {};
 }
 
+std::string charset_of(Bytes start, Encoding encoding) {
+    constexpr std::size_t most = 4096;
+    const auto first = start.first(std::min(start.size(), most));
+    auto stated = stated_charset(text_of(first));
+    return stated.empty() && encoding == Encoding::eight_bit ? likely_charset(first) : stated;
+}
+
 std::string as_utf8(Bytes bytes, Encoding encoding, const std::string& charset) {
     switch (encoding) {
         case Encoding::utf16_le:
@@ -79,9 +88,9 @@ std::string text_start(Content& content) {
     constexpr std::uint64_t most = 64 << 10;
     ByteVector bytes(static_cast<std::size_t>(std::min(content.size(), most)));
     bytes.resize(content.read(0, bytes));
-    const auto encoding = encoding_of(Bytes(bytes).first(std::min<std::size_t>(bytes.size(), 4096)));
-    return as_utf8(bytes, encoding.value_or(Encoding::eight_bit),
-                   stated_charset(text_of(bytes).substr(0, 2048)));
+    const auto encoding = encoding_of(Bytes(bytes).first(std::min<std::size_t>(bytes.size(), 4096)))
+                              .value_or(Encoding::eight_bit);
+    return as_utf8(bytes, encoding, charset_of(bytes, encoding));
 }
 
 const FormatReader& text() {

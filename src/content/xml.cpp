@@ -16,6 +16,7 @@
 #include "content/readers.hpp"
 #include "content/text.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -203,6 +204,7 @@ class Xml final : public FormatReader {
         return out.ends(read.at);
     }
 
+    void text(Content& content, const TakeText& take) const override { markup_words(content, take); }
     std::string title(Content& content) const override {
         std::string title;
         bool inside = false;

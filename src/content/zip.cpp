@@ -10,6 +10,7 @@
 #include "content/inflate.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
+#include "content/words.hpp"
 #include "content/zip_structures.hpp"
 
 namespace undershelf::content {
@@ -293,6 +294,7 @@ class Zip final : public FormatReader {
                 head && head->name_length.value() > 0 && head->name_length.value() <= 4096 ? 0.95 : 0.5};
     }
     std::string title(Content& content) const override { return zip_title(content); }
+    void text(Content& content, const TakeText& take) const override { zip_words(content, take); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return ZipCheck(content, limits).run();
     }

@@ -8,34 +8,13 @@
 #include "base/batches.hpp"
 #include "base/error.hpp"
 #include "content/apart.hpp"
+#include "scan/pieces_content.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/source_identity.hpp"
-#include "volume/content_stream.hpp"
 
 namespace undershelf {
 
 namespace {
-
-/// An entry's pieces as a format reader sees them. Once the work should end there are no more bytes.
-class PiecesContent final : public Content {
-  public:
-    PiecesContent(const Source& source, std::vector<Piece> pieces, std::uint64_t size,
-                  const Progress& progress)
-        : stream_(source, std::move(pieces), size), progress_(progress) {}
-
-    std::uint64_t size() const override { return stream_.size(); }
-    std::size_t read(std::uint64_t offset, MutableBytes out) override {
-        if (offset >= size() || progress_.stopped()) return 0;
-        const auto there =
-            out.first(static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), size() - offset)));
-        const auto missing = stream_.read(offset, there);
-        return missing.empty() ? there.size() : static_cast<std::size_t>(missing.front().offset - offset);
-    }
-
-  private:
-    ContentStream stream_;
-    const Progress& progress_;
-};
 
 struct Wanted {
     std::int64_t id = 0;

@@ -171,6 +171,37 @@ TEST_F(Checking, TextsAndMailAreCheckedAsWell) {
                 HasSubstr("Cues for the third act"));
 }
 
+TEST_F(Checking, WhatACustomerRemembersIsFoundInTexts) {
+    FatImage card({.clusters = 3000});
+    fat::Cluster at = 100;
+    const auto put = [&](const std::string& name, const std::string& content) {
+        std::vector<fat::Cluster> clusters;
+        for (std::size_t n = 0; n < content.size(); n += 512) clusters.push_back(at++);
+        return card.put(0, name, u"", clusters, content);
+    };
+    card.erase(put("LETTER  TXT", "Dear Se\xc3\xb1or Pinwheel,\nthe lantern is mended.\n"));
+    card.erase(put("SCRIPT  DOC", text_of(zip_file({{"word/document.xml", libretto(60)}}))));
+    card.erase(put("POSTER  PNG", text_of(png_file())));
+    put("LIVE    TXT", "The lantern again.\n");
+    folder.write("card.img", card.bytes());
+    run({"scan", "card.img"});
+    const auto before = run({"list", "card.shelf", "--containing", "lantern"});
+    EXPECT_THAT(before.err,
+                AllOf(HasSubstr("3 lost files were not looked into"), HasSubstr("undershelf check")));
+    run({"check", "card.shelf"});
+    const auto found = rows({"--containing", "SENOR lantern"});
+    EXPECT_EQ(found.size(), 1u);
+    EXPECT_TRUE(found.contains("_ETTER.TXT"));
+    EXPECT_EQ(rows({"--containing", "lantern", "--ext", "png"}).size(), 0u);
+    run({"check", "card.shelf", "--origin", "live"});
+    EXPECT_EQ(rows({"--containing", "lantern"}).size(), 2u);
+    EXPECT_EQ(run({"list", "card.shelf", "--containing", " "}).status, 2);
+    std::filesystem::rename(folder.at("card.img"), folder.at("moved.img"));
+    EXPECT_EQ(run({"list", "card.shelf", "--containing", "lantern"}).status, 3);
+    EXPECT_THAT(run({"list", "card.shelf", "--containing", "lantern", "--source", "moved.img"}).out,
+                HasSubstr("_ETTER.TXT"));
+}
+
 TEST_F(Checking, GoesOnWhereItWasNarrowedBefore) {
     make_card();
     EXPECT_THAT(run({"check", "card.shelf", "--ext", "png"}).out, HasSubstr("checked 1 file"));

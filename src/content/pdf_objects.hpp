@@ -1,0 +1,45 @@
+#pragma once
+// The objects of a PDF, found by their heads (`12 0 obj`) and in object streams (ISO 32000-1, 7.5.7), for
+// what wants to know what a file says rather than whether it holds.
+
+#include <map>
+#include <optional>
+#include <string>
+#include <string_view>
+#include <vector>
+
+#include "content/content.hpp"
+
+namespace undershelf::content {
+
+struct PdfObject {
+    std::string dictionary;                        ///< or whatever stands there, up to its stream
+    std::uint64_t stream_at = 0, stream_size = 0;  ///< bytes, as they are packed
+};
+
+class PdfObjects {
+  public:
+    /// Reads the first 64 MiB of a file at most, and unpacks as much at most.
+    explicit PdfObjects(Content& content);
+
+    const std::map<int, PdfObject>& all() const { return objects_; }
+    const PdfObject* find(int number) const;
+    /// A stream's bytes, inflated where it is deflated; empty where it is packed in another way.
+    std::string stream(const PdfObject& object);
+
+    /// The object that a key refers to.
+    static std::optional<int> reference(std::string_view dictionary, std::string_view key);
+    /// All keys that refer to objects, with these.
+    static std::vector<std::pair<std::string, int>> references(std::string_view dictionary);
+
+  private:
+    void find_objects();
+    void unpack_object_streams();
+    void read_object(std::size_t head, std::size_t behind);
+
+    std::string bytes_;
+    std::map<int, PdfObject> objects_;
+    std::uint64_t output_left_ = 64 << 20;
+};
+
+}  // namespace undershelf::content
