@@ -149,6 +149,8 @@ void contents(Bytes input) {
     test::MemoryContent content(bytes);
     const auto check = check_content(content, {.most_output = 1 << 20});
     if (check && check->holds_to > bytes.size()) std::abort();
+    std::size_t given = 0;
+    content_text(content, [&](std::string_view piece) { return (given += piece.size()) > 1 << 20; });
     test::MemoryContent noise({input.begin(), input.end()});
     check_content(noise, {.most_output = 1 << 20});
 }

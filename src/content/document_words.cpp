@@ -17,7 +17,8 @@ namespace {
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
 
-constexpr std::uint64_t most_bytes = 64 << 20;  ///< of one member or stream
+constexpr std::uint64_t most_bytes = 64 << 20;      ///< of one member or stream
+constexpr std::uint64_t most_unpacked = 256 << 20;  ///< of all members
 
 bool is_markup(std::string_view name) {
     return name.ends_with(".xml") || name.ends_with(".xhtml") || name.ends_with(".html") ||
@@ -175,14 +176,16 @@ void slides_text(Bytes stream, Pieces& out) {
 
 void zip_words(Content& content, const TakeText& take) {
     Pieces out(take);
+    std::uint64_t unpacked = 0;
     for (const auto& member : zip_directory(content)) {
-        if (out.enough()) break;
+        if (out.enough() || unpacked >= most_unpacked) break;
         const bool markup = is_markup(member.name);
         if (is_beside(member.name) ||
             (!markup && !member.name.ends_with(".txt") && !member.name.ends_with(".csv")))
             continue;
         TagStripper tags(out);
         read_zip_member(content, member, most_bytes, [&](Bytes bytes) {
+            unpacked += bytes.size();
             if (out.enough()) return;
             markup ? tags.take(text_of(bytes)) : out.add(text_of(bytes));
         });

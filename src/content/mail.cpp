@@ -62,7 +62,10 @@ class MessageLines {
     /// What a line without its end means; `at` is where it begins, `next` what stands behind it. False where
     /// it contradicts the lines before.
     bool take(std::string_view line, std::uint64_t at, std::uint64_t next) {
-        if (!in_body_) return head(line);
+        if (!in_body_) {
+            density_.add_unseen(next - at);
+            return head(line);
+        }
         if (!boundaries_.empty() && line.starts_with("--") && part_ends(line, next)) return true;
         if (packed_) return packed(line, at, next);
         density_.add_unseen(next - at);

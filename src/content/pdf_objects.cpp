@@ -48,13 +48,23 @@ PdfObjects::PdfObjects(Content& content) {
     unpack_object_streams();
 }
 
+std::size_t PdfObjects::Next::from(std::size_t at) {
+    if (!looked_ || at < from_ || at > found_) {
+        found_ = bytes_.find(word_, at);
+        from_ = at;
+        looked_ = true;
+    }
+    return found_;
+}
+
 const PdfObject* PdfObjects::find(int number) const {
     const auto it = objects_.find(number);
     return it == objects_.end() ? nullptr : &it->second;
 }
 
 void PdfObjects::find_objects() {
-    for (auto at = bytes_.find(" obj"); at != std::string::npos && objects_.size() < most_objects;
+    std::size_t heads = 0;
+    for (auto at = bytes_.find(" obj"); at != std::string::npos && heads < most_objects;
          at = bytes_.find(" obj", at + 1)) {
         // Backwards: the generation, a space, the number.
         auto head = at;
@@ -62,7 +72,9 @@ void PdfObjects::find_objects() {
         if (head == at || head == 0 || !is_white(bytes_[head - 1])) continue;
         auto number = head - 1;
         while (number > 0 && is_digit(bytes_[number - 1])) --number;
-        if (number < head - 1) read_object(number, at + 4);
+        if (number == head - 1) continue;
+        read_object(number, at + 4);
+        ++heads;
     }
 }
 
@@ -70,16 +82,17 @@ void PdfObjects::read_object(std::size_t head, std::size_t behind) {
     auto at = head;
     const auto number = take_number(bytes_, at);
     if (!number) return;
-    const std::string_view rest = std::string_view(bytes_).substr(behind, most_dictionary);
-    const auto end = std::min(rest.find("endobj"), rest.size());
-    const auto stream = rest.substr(0, end).find("stream");
+    const auto end = std::min(end_of_object_.from(behind), bytes_.size());
+    const auto rest = std::string_view(bytes_).substr(behind, std::min(end - behind, most_dictionary));
+    const auto stream = rest.find("stream");
     PdfObject object;
-    object.dictionary = rest.substr(0, std::min(stream, end));
+    object.dictionary = rest.substr(0, std::min<std::uint64_t>(stream, kept_left_));
+    kept_left_ -= object.dictionary.size();
     if (stream != rest.npos) {
         auto data = behind + stream + 6;
         if (data < bytes_.size() && bytes_[data] == '\r') ++data;
         if (data < bytes_.size() && bytes_[data] == '\n') ++data;
-        const auto ends = std::min(bytes_.find("endstream", data), bytes_.size());
+        const auto ends = std::min(end_of_stream_.from(data), bytes_.size());
         object.stream_at = data;
         object.stream_size = ends - std::min<std::size_t>(data, ends);
     }
@@ -92,13 +105,16 @@ std::string PdfObjects::stream(const PdfObject& object) {
     const auto packed = std::string_view(bytes_).substr(object.stream_at, object.stream_size);
     const auto filter = object.dictionary.find("/Filter");
     if (filter == std::string::npos) return std::string(packed);
-    if (object.dictionary.find("/FlateDecode", filter) == std::string::npos || output_left_ == 0) return out;
+    if (object.dictionary.find("/FlateDecode", filter) == std::string::npos || output_left_ == 0 ||
+        input_left_ == 0)
+        return out;
     BytesAsContent content({reinterpret_cast<const std::uint8_t*>(packed.data()), packed.size()});
     Cursor at(content);
     const auto done = inflate_at(at, Wrapping::zlib, output_left_, [&](Bytes bytes) {
         out.append(reinterpret_cast<const char*>(bytes.data()), bytes.size());
     });
     output_left_ -= std::min(output_left_, done.output);
+    input_left_ -= std::min(input_left_, done.input_end);
     return out;
 }
 
@@ -126,7 +142,9 @@ void PdfObjects::unpack_object_streams() {
             const auto [number, from] = places[i];
             const auto to = i + 1 < places.size() ? places[i + 1].second : text.size();
             if (from >= text.size() || to <= from) continue;
-            objects_[number] = {text.substr(from, std::min(to - from, most_dictionary)), 0, 0};
+            const auto size = std::min<std::uint64_t>({to - from, most_dictionary, kept_left_});
+            kept_left_ -= size;
+            objects_[number] = {text.substr(from, static_cast<std::size_t>(size)), 0, 0};
         }
     }
 }

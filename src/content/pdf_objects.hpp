@@ -37,9 +37,24 @@ class PdfObjects {
     void unpack_object_streams();
     void read_object(std::size_t head, std::size_t behind);
 
+    /// Finds the same word again and again, further back each time, at the cost of looking once.
+    class Next {
+      public:
+        Next(const std::string& bytes, std::string_view word) : bytes_(bytes), word_(word) {}
+        std::size_t from(std::size_t at);
+
+      private:
+        const std::string& bytes_;
+        std::string_view word_;
+        std::size_t from_ = 0, found_ = 0;
+        bool looked_ = false;
+    };
+
     std::string bytes_;
+    Next end_of_object_{bytes_, "endobj"}, end_of_stream_{bytes_, "endstream"};
     std::map<int, PdfObject> objects_;
-    std::uint64_t output_left_ = 64 << 20;
+    // Bytes that may still be unpacked, given out and kept.
+    std::uint64_t input_left_ = 256 << 20, output_left_ = 64 << 20, kept_left_ = 64 << 20;
 };
 
 }  // namespace undershelf::content

@@ -6,6 +6,7 @@
 #include <charconv>
 #include <cstdlib>
 #include <map>
+#include <memory>
 
 #include "content/pdf_objects.hpp"
 #include "content/titles.hpp"
@@ -65,8 +66,11 @@ FontCodes read_codes(std::string_view cmap) {
     constexpr std::size_t most = 1 << 16;
     const auto each = [&](std::string_view from, std::string_view to, const auto& visit) {
         for (auto at = cmap.find(from); at != cmap.npos; at = cmap.find(from, at + 1)) {
-            const auto end = std::min(cmap.find(to, at), cmap.size());
-            visit(hex_strings(cmap.substr(at, end - at)));
+            // A hundred may stand in one stretch (Adobe Technical Note 5014), with room to spare.
+            constexpr std::size_t longest = 64 << 10;
+            const auto stretch = cmap.substr(at, longest);
+            visit(hex_strings(stretch.substr(0, stretch.find(to))));
+            at += std::min(stretch.find(to), stretch.size() - 1);
         }
     };
     each("begincodespacerange", "endcodespacerange", [&](const auto& codes) {
@@ -118,11 +122,14 @@ class PdfWords {
 
   private:
     void read_fonts() {
-        std::map<int, FontCodes> fonts;
+        std::map<int, std::shared_ptr<const FontCodes>> fonts;
+        constexpr std::size_t most_fonts = 256;
         for (const auto& [number, object] : objects_.all()) {
+            if (fonts.size() >= most_fonts) break;
             const auto codes = PdfObjects::reference(object.dictionary, "/ToUnicode");
             if (!codes) continue;
-            if (const auto* cmap = objects_.find(*codes)) fonts[number] = read_codes(objects_.stream(*cmap));
+            if (const auto* cmap = objects_.find(*codes))
+                fonts[number] = std::make_shared<FontCodes>(read_codes(objects_.stream(*cmap)));
         }
         // Names that pages give to fonts: /F1 10 0 R, within a dictionary of fonts.
         constexpr std::size_t most_of_a_name = 8;
@@ -133,7 +140,7 @@ class PdfWords {
                 auto& named = named_[name];
                 if (named.size() < most_of_a_name &&
                     std::none_of(named.begin(), named.end(),
-                                 [&](const auto& f) { return f.characters == it->second.characters; }))
+                                 [&](const auto& f) { return f->characters == it->second->characters; }))
                     named.push_back(it->second);
             }
         }
@@ -227,10 +234,10 @@ class PdfWords {
         // Several pages may mean several fonts by one name.
         for (const auto& meaning : it->second) {
             std::string text;
-            for (std::size_t i = 0; i + meaning.width <= codes.size(); i += meaning.width) {
+            for (std::size_t i = 0; i + meaning->width <= codes.size(); i += meaning->width) {
                 std::uint32_t code = static_cast<std::uint8_t>(codes[i]);
-                if (meaning.width == 2) code = code << 8 | static_cast<std::uint8_t>(codes[i + 1]);
-                if (const auto c = meaning.characters.find(code); c != meaning.characters.end())
+                if (meaning->width == 2) code = code << 8 | static_cast<std::uint8_t>(codes[i + 1]);
+                if (const auto c = meaning->characters.find(code); c != meaning->characters.end())
                     text += c->second;
             }
             out_.add(text);
@@ -240,7 +247,7 @@ class PdfWords {
 
     PdfObjects objects_;
     Pieces& out_;
-    std::map<std::string, std::vector<FontCodes>> named_;
+    std::map<std::string, std::vector<std::shared_ptr<const FontCodes>>> named_;
 };
 
 }  // namespace

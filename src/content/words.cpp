@@ -36,8 +36,8 @@ void Pieces::add(std::string_view text) {
     text_ += text;
     if (text_.size() < most) return;
     auto end = text_.find_last_of(" \n\t");
-    // What has no spaces at all is cut between characters.
-    if (end == std::string::npos) {
+    // What has no spaces, or hardly any, is cut between characters.
+    if (end == std::string::npos || end < most / 2) {
         end = text_.size();
         while (end > most / 2 && (text_[end - 1] & 0x80)) --end;
     }
