@@ -146,7 +146,7 @@ def report(files):
 
 
 INK, PALE, FITTED, HELD = (0.16, 0.18, 0.22), (0.85, 0.86, 0.88), (0.55, 0.58, 0.64), (0.13, 0.36, 0.48)
-WIDTH, HEIGHT, SIDE, LEFT, TOP = 1280, 760, 480, 110, 120
+WIDTH, HEIGHT, SIDE, LEFT, TOP = 1280, 760, 480, 120, 120
 
 
 class Panel:
@@ -157,6 +157,10 @@ class Panel:
 
     def at(self, chance, share):
         return self.left + chance * SIDE, TOP + (1 - share) * SIDE
+
+    def width(self, words, size):
+        self.c.set_font_size(size)
+        return self.c.text_extents(words).x_advance
 
     def text(self, x, y, words, size=18, centred=False, colour=INK):
         self.c.set_source_rgb(*colour)
@@ -181,6 +185,11 @@ class Panel:
             self.text(x - 40, y + 6, f"{i / BINS:.1f}", 16)
         x, y = self.at(0.5, 0)
         self.text(x, y + 56, "chance that was told", 18, centred=True)
+        c.save()
+        c.translate(self.left - 62, TOP + SIDE / 2)
+        c.rotate(-1.5708)
+        self.text(0, 0, "share that came back exact", 18, centred=True)
+        c.restore()
         c.set_source_rgb(*INK)
         c.set_dash([6, 5])
         c.move_to(*self.at(0, 0))
@@ -197,9 +206,13 @@ class Panel:
                 continue
             x, y = self.at(chance, share)
             c.new_sub_path()
-            c.arc(x, y, 4 + 1.3 * min(n, 900) ** 0.5 / 3 if n >= ENOUGH else 3, 0, 7)
+            c.arc(x, y, 4 + 0.45 * min(n, 900) ** 0.5 if n >= ENOUGH else 3, 0, 7)
             c.set_line_width(2)
             c.fill() if filled and n >= ENOUGH else c.stroke()
+            # Room is left of the upper right corner, and right of the lower left one.
+            if filled and n >= ENOUGH:
+                words = f"{n} files, {share - chance:+.3f}"
+                self.text(x + 26 if chance < 0.5 else x - 32 - self.width(words, 16), y + (-14 if chance < 0.5 else 44), words, 16, colour=colour)
 
 
 def draw(surface, files):

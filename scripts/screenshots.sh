@@ -59,7 +59,6 @@ before='rm -f copy.img*' midway capture 4 'undershelf capture theatre-stick.img 
 before='rm -f copy.*; undershelf capture theatre-stick.img copy.img --metadata-only --simulate theatre-stick.drive.csv >/dev/null' shot capture-end 'undershelf capture theatre-stick.img copy.img --from stick.shelf --under "Tour 2025/Tinnefeld" --simulate theatre-stick.drive.csv; undershelf capture theatre-stick.img copy.img --shelf stick.shelf --simulate theatre-stick.drive.csv; undershelf scan copy.img; undershelf list copy.shelf --unread'
 shot sweep 'rm -f theatre-lost.shelf; undershelf inspect theatre-lost.img; undershelf scan theatre-lost.img --reach traces; undershelf tree theatre-lost.shelf --lost'
 shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
-shot former-ntfs undershelf tree theatre-spare.shelf --volume 2
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
 shot list undershelf list theatre-card.shelf --lost --sort=-size

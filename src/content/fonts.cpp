@@ -8,6 +8,7 @@
 
 #include "content/inflate.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -73,6 +74,26 @@ bool sum_up(Cursor& at, std::uint64_t size, TableSum& sum) {
     return true;
 }
 
+constexpr std::size_t most_names = 64 << 10;  ///< bytes of a table of names
+
+/// The full name in a table of names (ISO/IEC 14496-22, 5.2.8), in whatever language stands first.
+std::string full_name(Bytes table) {
+    const auto u16 = [&](std::size_t at) -> std::size_t {
+        const auto n = load<big_uint16_buf_t>(table, at);
+        return n ? n->value() : 0;
+    };
+    constexpr std::size_t head = 6, record = 12, full_font_name = 4;
+    const auto count = u16(2), texts = u16(4);
+    for (std::size_t i = 0, at = head; i < count && at + record <= table.size(); ++i, at += record) {
+        const auto platform = u16(at), length = u16(at + 8), from = texts + u16(at + 10);
+        if (u16(at + 6) != full_font_name || from >= table.size()) continue;
+        const auto text = table.subspan(from, std::min(length, table.size() - from));
+        constexpr std::size_t macintosh = 1;
+        return as_title(platform == macintosh ? from_latin_1(text) : from_utf16(text, true));
+    }
+    return {};
+}
+
 class Sfnt final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -88,6 +109,19 @@ class Sfnt final : public FormatReader {
         return {version == open_type ? "otf" : "ttf", sane ? 0.95 : 0.0};
     }
 
+    std::string title(Content& content) const override {
+        Cursor at(content);
+        const auto head = at.take_structure<OffsetTable>();
+        for (unsigned i = 0; head && i < head->tables.value(); ++i) {
+            const auto record = at.take_structure<TableRecord>();
+            if (!record) break;
+            if (std::string_view(record->tag, 4) != "name"sv) continue;
+            ByteVector table(std::min<std::size_t>(record->length.value(), most_names));
+            table.resize(content.read(record->offset.value(), table));
+            return full_name(table);
+        }
+        return {};
+    }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         Cursor at(content);
@@ -142,6 +176,25 @@ class Woff final : public FormatReader {
         return {"woff", sane ? 1.0 : 0.0};
     }
 
+    std::string title(Content& content) const override {
+        Cursor at(content);
+        const auto head = at.take_structure<WoffHead>();
+        for (unsigned i = 0; head && i < head->tables.value(); ++i) {
+            const auto record = at.take_structure<WoffRecord>();
+            if (!record) break;
+            if (std::string_view(record->tag, 4) != "name"sv) continue;
+            ByteVector table;
+            PartOfContent packed(content, record->offset.value(), record->packed.value());
+            Cursor from(packed);
+            const auto take = [&](Bytes bytes) { table.insert(table.end(), bytes.begin(), bytes.end()); };
+            if (record->packed.value() == record->length.value())
+                take(from.peek(most_names));
+            else
+                inflate_at(from, Wrapping::zlib, most_names, take);
+            return full_name(table);
+        }
+        return {};
+    }
     Check check(Content& content, const CheckLimits& limits) const override {
         Check out;
         out.format = "woff";

@@ -9,6 +9,7 @@
 #include "content/iso_boxes.hpp"
 #include "content/media_units.hpp"
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -242,6 +243,46 @@ class Heif final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override {
         Cursor start(content);
         return HeifCheck(content, recognise(start.peek(4096)).format).run();
+    }
+
+    /// Of the item that is Exif (ISO/IEC 23008-12, A.2.1): a length to skip, then a TIFF file.
+    std::string title(Content& content) const override {
+        const auto meta = index_of(content);
+        if (meta.size() < 4) return {};
+        const auto boxes = boxes_in(Bytes(meta).subspan(4), 0);
+        const auto *iloc = boxes.first(box_type("iloc")), *iinf = boxes.first(box_type("iinf"));
+        const auto extents = iloc && iinf ? extents_in(iloc->body) : std::nullopt;
+        if (!extents) return {};
+        const auto types = item_types(iinf->body);
+        for (const auto& e : *extents) {
+            const auto type = types.find(e.item);
+            if (type == types.end() || type->second != box_type("Exif") || e.size < 4) continue;
+            PartOfContent item(content, e.offset, e.size);
+            const auto skipped = Cursor(item).take_structure<boost::endian::big_uint32_buf_t>();
+            if (!skipped || skipped->value() > e.size - 4) return {};
+            PartOfContent tiff(item, 4ull + skipped->value(), e.size - 4 - skipped->value());
+            return exif_title(tiff);
+        }
+        return {};
+    }
+
+  private:
+    static ByteVector index_of(Content& content) {
+        constexpr int most_boxes = 16;
+        std::uint64_t at = 0;
+        for (int boxes = 0; boxes < most_boxes; ++boxes) {
+            std::array<std::uint8_t, largest_box_head> bytes;
+            const auto head = box_head(Bytes(bytes).first(content.read(at, bytes)));
+            if (!head || head->size < head->head) break;
+            if (head->type == box_type("meta")) {
+                ByteVector out(
+                    static_cast<std::size_t>(std::min<std::uint64_t>(head->size - head->head, most_index)));
+                out.resize(content.read(at + head->head, out));
+                return out;
+            }
+            at += head->size;
+        }
+        return {};
     }
 };
 

@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -62,6 +63,7 @@ class Png final : public FormatReader {
         return {"png", begins_with(first, signature) ? 1.0 : 0.0};
     }
 
+    std::string title(Content& content) const override { return png_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "png";

@@ -20,6 +20,10 @@ std::string from_utf16(Bytes bytes, bool big_endian);
 /// Model and time of a TIFF file, or of the one in a JPEG picture's APP1 segment (Exif 2.3, 4.6).
 std::string exif_title(Content& tiff);
 std::string jpeg_title(Content& content);
+/// A `Title` text chunk (PNG, 11.3.4), else Exif (PNG, 11.3.3.7).
+std::string png_title(Content& content);
+/// Exif, in a chunk of its own.
+std::string webp_title(Content& content);
 
 /// ID3v2 (id3.org, 2.2 to 2.4) at the start, else ID3v1 at the end.
 std::string mp3_title(Content& content);

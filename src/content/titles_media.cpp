@@ -95,6 +95,45 @@ std::string jpeg_title(Content& content) {
     return {};
 }
 
+std::string png_title(Content& content) {
+    constexpr std::size_t signature = 8, head_size = 8;
+    std::string camera;
+    for (std::uint64_t at = signature; at < most_tags;) {
+        const auto head = bytes_at(content, at, head_size);
+        if (head.size() < head_size) break;
+        const std::uint64_t length = load<big_uint32_buf_t>(head)->value();
+        const auto type = text_of(Bytes(head).subspan(4));
+        if (type == "tEXt") {
+            const auto text = bytes_at(content, at + head_size, std::min<std::uint64_t>(length, 512));
+            if (begins_with(text, "Title\0"sv)) return as_title(from_latin_1(Bytes(text).subspan(6)));
+        }
+        if (type == "eXIf") {
+            PartOfContent tiff(content, at + head_size, length);
+            camera = exif_title(tiff);
+        }
+        at += head_size + length + 4;
+    }
+    return camera;
+}
+
+std::string webp_title(Content& content) {
+    constexpr std::uint64_t most_chunks = 64;
+    std::uint64_t at = 12;
+    for (std::uint64_t chunks = 0; chunks < most_chunks; ++chunks) {
+        const auto head = bytes_at(content, at, 14);
+        if (head.size() < 14) return {};
+        const std::uint64_t length = load<little_uint32_buf_t>(head, 4)->value();
+        if (begins_with(head, "EXIF"sv)) {
+            // Some writers put what JPEG needs before it.
+            const std::uint64_t marked = begins_with(Bytes(head).subspan(8), "Exif\0\0"sv) ? 6 : 0;
+            PartOfContent tiff(content, at + 8 + marked, length - std::min(length, marked));
+            return exif_title(tiff);
+        }
+        at += 8 + length + length % 2;
+    }
+    return {};
+}
+
 std::string mp3_title(Content& content) {
     std::string artist, title;
     const auto head = bytes_at(content, 0, 10);

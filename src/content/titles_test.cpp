@@ -146,4 +146,46 @@ TEST(Titles, OfPhotosAreCameraAndTime) {
     EXPECT_EQ(title_of(picture), "Candle 3 2024-03-01 19.30.05");
 }
 
+TEST(Titles, PicturesSayTheirsInChunks) {
+    const auto chunk = [](std::string_view type, std::string_view data) {
+        ByteVector out;
+        test::append_number(out, data.size(), 4, true);
+        test::append(out, type);
+        test::append(out, data);
+        test::append_number(out, 0, 4);
+        return out;
+    };
+    using namespace std::string_view_literals;
+    const auto picture = test::png_file();
+    constexpr std::ptrdiff_t head = 8 + 25;
+    ByteVector titled(picture.begin(), picture.begin() + head);
+    test::append(titled, chunk("tEXt", "Author\0Odile"sv));
+    test::append(titled, chunk("tEXt", "Title\0Bow"sv));
+    titled.insert(titled.end(), picture.begin() + head, picture.end());
+    test::MemoryContent content(titled);
+    EXPECT_EQ(png_title(content), "Bow");
+    test::MemoryContent untitled(picture);
+    EXPECT_EQ(png_title(untitled), "");
+    // A length that leads nowhere.
+    ByteVector lying = bytes_of(std::string_view("RIFF\0\0\0\0WEBPEXIF\xff\xff\xff\xff", 20));
+    test::MemoryContent hostile(lying);
+    EXPECT_EQ(webp_title(hostile), "");
+}
+
+TEST(Titles, FontsSayTheirNames) {
+    const auto names = [](unsigned platform, std::string_view name) {
+        ByteVector table;
+        for (const std::uint64_t n : {std::uint64_t{0}, std::uint64_t{1}, std::uint64_t{18},
+                                      std::uint64_t{platform}, std::uint64_t{0}, std::uint64_t{0},
+                                      std::uint64_t{4}, std::uint64_t{name.size()}, std::uint64_t{0}})
+            test::append_number(table, n, 2, true);
+        test::append(table, name);
+        return table;
+    };
+    EXPECT_EQ(title_of(test::font_file(false, names(1, "Candlewick Bold"))), "Candlewick Bold");
+    EXPECT_EQ(title_of(test::font_file(true, names(3, std::string_view("\0O\0w\0l", 6)))), "Owl");
+    EXPECT_EQ(title_of(test::woff_file(names(1, "Candlewick Bold"))), "Candlewick Bold");
+    EXPECT_EQ(title_of(test::font_file()), "");
+}
+
 }  // namespace undershelf::content

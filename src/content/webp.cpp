@@ -10,6 +10,7 @@
 #include <new>
 
 #include "content/readers.hpp"
+#include "content/titles.hpp"
 
 namespace undershelf::content {
 
@@ -30,6 +31,7 @@ class WebP final : public FormatReader {
                             : 0.0};
     }
 
+    std::string title(Content& content) const override { return webp_title(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "webp";

@@ -14,8 +14,8 @@ struct FontTable {
     ByteVector content;
 };
 
-std::vector<FontTable> font_tables() {
-    return {{"glyf", libretto(4001)}, {"name", libretto(600)}};
+std::vector<FontTable> font_tables(const ByteVector& names = {}) {
+    return {{"glyf", libretto(4001)}, {"name", names.empty() ? libretto(600) : names}};
 }
 
 std::uint32_t sum_of(const ByteVector& bytes) {
@@ -26,8 +26,8 @@ std::uint32_t sum_of(const ByteVector& bytes) {
 
 }  // namespace
 
-ByteVector font_file(bool open_type) {
-    const auto tables = font_tables();
+ByteVector font_file(bool open_type, const ByteVector& names) {
+    const auto tables = font_tables(names);
     ByteVector out, data;
     append_number(out, open_type ? 0x4F54544F : 0x00010000, 4, true);
     for (const std::uint64_t n : {tables.size(), std::size_t{32}, std::size_t{1}, std::size_t{0}})
@@ -45,8 +45,8 @@ ByteVector font_file(bool open_type) {
     return out;
 }
 
-ByteVector woff_file() {
-    const auto tables = font_tables();
+ByteVector woff_file(const ByteVector& names) {
+    const auto tables = font_tables(names);
     ByteVector directory, data;
     const auto first = 44 + tables.size() * 20;
     for (const auto& t : tables) {

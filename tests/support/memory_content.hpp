@@ -87,9 +87,9 @@ ByteVector rtf_file();
 ByteVector eml_file();
 ByteVector mbox_file();
 
-/// A font of two tables; deflated ones make it a WOFF.
-ByteVector font_file(bool open_type = false);
-ByteVector woff_file();
+/// A font of two tables; deflated ones make it a WOFF. `names` is its table of names, else noise.
+ByteVector font_file(bool open_type = false, const ByteVector& names = {});
+ByteVector woff_file(const ByteVector& names = {});
 ByteVector woff2_file();
 ByteVector elf_file();
 ByteVector pe_file();
