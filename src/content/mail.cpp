@@ -1,5 +1,5 @@
 // Mail: single messages (RFC 5322, MIME) and folders of them (mbox, RFC 4155). A message of several parts
-// says where the last one ends; what is packed into characters has lines of one length.
+// says where the last one ends; what is packed into characters has lines of nothing else.
 
 #include "content/mail.hpp"
 
@@ -125,26 +125,28 @@ class MessageLines {
             density_.add(line.size());
             in_body_ = last;
             packed_ = false;
-            length_ = 0;
             odd_at_.reset();
             return true;
         }
         return false;
     }
 
-    /// Lines of one length, but for the last; a note that a list put behind them is none of them.
+    /// Lines of letters and digits. A note that a list put behind them is none, but nothing stands between
+    /// them.
     bool packed(std::string_view line, std::uint64_t at, std::uint64_t next) {
         const auto is_packed = [](char c) {
             return (c >= 'A' && c <= 'Z') || (c >= 'a' && c <= 'z') || (c >= '0' && c <= '9') || c == '+' ||
                    c == '/' || c == '=';
         };
+        const auto end = line.find_last_not_of(" \t");
+        line = line.substr(0, end == line.npos ? 0 : end + 1);
         const bool good = std::all_of(line.begin(), line.end(), is_packed);
-        if (good && !line.empty() && odd_at_ && (line.size() == length_ || line.size() >= 60)) {
+        constexpr std::size_t full = 60;  // characters; notes are no such words
+        if (good && odd_at_ && line.size() >= full) {
             bad_at_ = odd_at_;
             return false;
         }
-        if (length_ == 0 && good) length_ = line.size();
-        if (!odd_at_ && (!good || line.size() != length_)) odd_at_ = at;
+        if (!odd_at_ && !good) odd_at_ = at;
         density_.add_decoded(next - at);
         return true;
     }
@@ -153,7 +155,6 @@ class MessageLines {
     std::vector<std::string> boundaries_;  ///< of the parts that the line stands in, outermost first
     std::string field_;
     bool in_body_ = false, packed_ = false;
-    std::size_t length_ = 0;               ///< of the part's packed lines
     std::optional<std::uint64_t> odd_at_;  ///< the first line of the part that is none of those
     std::optional<std::uint64_t> end_, bad_at_;
     Density density_;
@@ -172,7 +173,8 @@ class EmlCheck {
             const auto before = taken_;
             taken_ += part.size();
             scan.take(part);
-            return static_cast<std::size_t>(std::min(scan.broken_at().value_or(taken_), taken_) - before);
+            // What breaks a text may have begun in the part before.
+            return static_cast<std::size_t>(std::max(scan.broken_at().value_or(taken_), before) - before);
         };
         const auto read_to = for_each_line(content_, text_in,
                                            [&](std::string_view line, std::uint64_t at, std::uint64_t next) {

@@ -127,6 +127,14 @@ TEST(Texts, MailOfSeveralPartsEndsBehindTheLast) {
     auto noted = mail;
     for (const char c : std::string("-- \r\nprops list\r\n")) noted.push_back(static_cast<std::uint8_t>(c));
     EXPECT_EQ(checked(noted).holds_to, noted.size());
+    // What breaks a text may do so on both sides of the bounds that it is read in.
+    for (const std::size_t before : {65'535u, 65'536u, 65'600u}) {
+        auto long_mail = mail;
+        for (std::size_t i = 0; long_mail.size() < before; ++i)
+            long_mail.push_back(i % 60 == 59 ? '\n' : 'x');
+        long_mail.resize(long_mail.size() + 4096);
+        EXPECT_EQ(checked(long_mail).holds_to, mail.size());
+    }
     check = checked({mail.begin(), mail.end() - 20});
     EXPECT_FALSE(check.complete);
     EXPECT_TRUE(check.cut);
