@@ -90,6 +90,8 @@ const std::vector<Step>& steps() {
           "id,grade,chance,format,checked,size,path"}},
         {"One photo does not: something was written over it that left no other trace.",
          {"show", "theatre-card.shelf", "36"}},
+        {"Which papers were those about the lantern and the fox? Their texts know.",
+         {"list", "theatre-card.shelf", "--lost", "--containing", "lantern fox"}},
         {"The theatre wants its summer play first.",
          {"mark", "theatre-card.shelf", "--under", "Scripts/Summer play"}},
         {"Save what is lost, to another drive.",

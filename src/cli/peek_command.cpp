@@ -112,7 +112,7 @@ int run(const std::vector<std::string>& arguments) {
               fmt::format(
                   "{}, {}; {}{}", word(entry.rating.grade), human_size(entry.size),
                   bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
-                  format.empty() || !check.empty() ? "" : fmt::format("; begins as a {} does", format)),
+                  format.empty() || !check.empty() ? "" : fmt::format("; its first bytes show: {}", format)),
               Style::dim));
     const auto encoding = encoding_of(bytes);
     if (as == "text" || (as == "auto" && encoding))

@@ -48,7 +48,14 @@ constexpr std::string_view of_mail[] = {"from",       "to",       "subject",    
                                         "cc",         "sender",   "mime-version", "x-mailer"};
 constexpr std::string_view of_others[] = {"date", "content-type", "content-transfer-encoding", "user-agent"};
 
+/// Some programs put a byte order mark before a message.
+std::string_view without_mark(std::string_view text) {
+    if (text.starts_with("\xef\xbb\xbf")) text.remove_prefix(3);
+    return text;
+}
+
 bool begins_as_folder(std::string_view text) {
+    text = without_mark(text);
     if (!text.starts_with("From ")) return false;
     const auto line = next_line(text);
     const bool dated = line.find(':') != line.npos &&
@@ -250,6 +257,7 @@ std::string_view field_name(std::string_view line) {
 
 bool begins_as_message(std::string_view text) {
     constexpr std::size_t most_lines = 200;
+    text = without_mark(text);
     std::size_t mail = 0, others = 0;
     for (std::size_t i = 0; i < most_lines && !text.empty(); ++i) {
         const bool cut_off = text.find('\n') == text.npos;

@@ -39,6 +39,9 @@ TEST(Texts, EachIsToldByHowItBegins) {
     EXPECT_EQ(format_of("<<< not markup >>>"), "text");
     EXPECT_EQ(format_of("<cues & props> are a text"), "text");
     EXPECT_EQ(format_of("From: Tilda\nSubject: Cues\n\nHello"), "eml");
+    EXPECT_EQ(format_of("\xef\xbb\xbf"
+                        "From: Tilda\nSubject: Cues\n\nHello"),
+              "eml");
     EXPECT_EQ(format_of("From: here\nto there\n"), "text");
     EXPECT_EQ(format_of("Date: today\nContent-Type: x\n\nof the web"), "text");
     EXPECT_EQ(format_of("From tilda Mon Mar  4 19:30:05 2024\nFrom: Tilda\nTo: Props\n\nHello"), "mbox");

@@ -60,7 +60,7 @@ Siblings::Answer Siblings::compare(int volume, const std::string& ext, Bytes fir
     if (family.format) {
         const bool same = told_format(first) == family.format;
         return {same ? Fit::same_start : Fit::differs, family.files,
-                fmt::format("what makes a {}", family.format->name)};
+                fmt::format("the mark of a format: {}", family.format->name)};
     }
     if (family.start.size() >= least_start && first.size() >= least_start) {
         const auto n = std::min(first.size(), family.start.size());
