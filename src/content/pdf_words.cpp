@@ -108,8 +108,8 @@ class PdfWords {
         read_fonts();
         for (const auto& [number, object] : objects_.all()) {
             if (out_.enough()) return;
-            const auto has = [&](std::string_view key) {
-                return object.dictionary.find(key) != std::string::npos;
+            const auto has = [&said = object.dictionary](std::string_view key) {
+                return said.find(key) != std::string::npos;
             };
             // Pictures, fonts and what tells of the file itself show no text.
             if (object.stream_size == 0 || has("/Image") || has("/Length1") || has("/XRef") ||

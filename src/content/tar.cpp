@@ -2,7 +2,9 @@
 // its member's data in whole blocks, then two blocks of zeros, mostly filled up to a record of 20 blocks.
 // Nothing covers the data.
 
+#include <algorithm>
 #include <array>
+#include <charconv>
 #include <cstring>
 #include <numeric>
 
@@ -11,6 +13,8 @@
 namespace undershelf::content {
 
 namespace {
+
+using namespace std::string_view_literals;
 
 constexpr std::size_t block = 512, record = 20 * block;
 
@@ -64,6 +68,7 @@ class Tar final : public FormatReader {
         out.format = "tar";
         out.strength = Strength::weak;
         Cursor at(content);
+        std::optional<std::uint64_t> next_size;  // of the next member, where an extended head tells it
         for (;;) {
             const auto start = at.at();
             const auto bytes = at.take(block);
@@ -78,7 +83,12 @@ class Tar final : public FormatReader {
             const auto head = *load<Head>(bytes);
             // Links have a size at times, and no data.
             const bool has_data = head.typeflag != '1' && head.typeflag != '2';
-            const auto size = has_data ? number_in(head.size, sizeof head.size).value_or(0) : 0;
+            const auto told = number_in(head.size, sizeof head.size).value_or(0);
+            const auto size = !has_data ? 0 : is_about_next(head) ? told : next_size.value_or(told);
+            if (!is_about_next(head)) next_size.reset();
+            if (head.typeflag == extended) next_size = size_in_records(content, at.at(), size);
+            if (head.typeflag == gnu_sparse && !skip_sparse_maps(at, bytes[more_sparse_in_head]))
+                return out.fails(start, "the map of a member's holes is cut off");
             const auto padded = (size + block - 1) / block * block;
             if (padded < size || padded > content.size() - at.at())
                 return out.fails(start, "the data of a member are cut off");
@@ -87,6 +97,47 @@ class Tar final : public FormatReader {
     }
 
   private:
+    static constexpr char extended = 'x';
+    /// Extended heads and long names of the member behind them (pax, GNU tar).
+    static bool is_about_next(const Head& head) {
+        return head.typeflag == extended || head.typeflag == 'g' || head.typeflag == 'L' ||
+               head.typeflag == 'K';
+    }
+    /// `size` among the records `LENGTH KEY=VALUE` of an extended head (POSIX.1-2017, pax, 4.18).
+    static std::optional<std::uint64_t> size_in_records(Content& content, std::uint64_t at,
+                                                        std::uint64_t size) {
+        constexpr std::uint64_t most = 64 << 10;
+        ByteVector bytes(static_cast<std::size_t>(std::min(size, most)));
+        bytes.resize(content.read(at, bytes));
+        for (auto text = text_of(bytes); !text.empty();) {
+            std::size_t length = 0;
+            const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), length);
+            const auto digits = static_cast<std::size_t>(end - text.data());
+            if (ec != std::errc{} || length <= digits || length > text.size()) break;
+            const auto line = text.substr(digits, length - digits);
+            constexpr auto key = " size="sv;
+            if (std::uint64_t out = 0; line.starts_with(key)) {
+                const auto value = line.substr(key.size());
+                if (std::from_chars(value.data(), value.data() + value.size(), out).ec == std::errc{})
+                    return out;
+            }
+            text.remove_prefix(length);
+        }
+        return std::nullopt;
+    }
+
+    // GNU tar's older way with holes: where a head has no room for all of them, blocks with more follow it.
+    static constexpr char gnu_sparse = 'S';
+    static constexpr std::size_t more_sparse_in_head = 482, more_sparse_in_map = 504;
+
+    static bool skip_sparse_maps(Cursor& at, bool more) {
+        while (more) {
+            const auto map = at.take(block);
+            if (map.size() < block) return false;
+            more = map[more_sparse_in_map] != 0;
+        }
+        return true;
+    }
     /// Zeros up to the end of a record belong to it.
     static std::uint64_t filled_up(Cursor& at) {
         const auto end = at.at();

@@ -78,25 +78,41 @@ ByteVector pdf_file() {
     return out;
 }
 
-ByteVector tar_file() {
+ByteVector tar_file(const TarParts& parts) {
     ByteVector out;
-    for (int i = 0; i < 3; ++i) {
+    const auto add_head = [&](const std::string& name, std::size_t size, char type, std::uint8_t more) {
         ByteVector head(512);
         const auto put = [&](std::size_t at, const std::string& text) {
             std::copy(text.begin(), text.end(), head.begin() + static_cast<std::ptrdiff_t>(at));
         };
-        put(0, fmt::format("act {}.txt", i));
-        put(124, fmt::format("{:011o}", 1500));
+        put(0, name);
+        put(124, fmt::format("{:011o}", size));
         put(148, "        ");
-        put(156, "0");
+        head[156] = static_cast<std::uint8_t>(type);
         put(257, "ustar");
+        head[482] = more;
         unsigned sum = 0;
         for (const auto b : head) sum += b;
         put(148, fmt::format("{:06o}", sum));
         head[154] = 0;
         append(out, head);
+    };
+    const auto fill = [&] { out.resize((out.size() + 511) / 512 * 512); };
+    for (int i = 0; i < 3; ++i) {
+        if (parts.extended) {
+            const std::string record = "13 size=1500\n";
+            add_head("next", record.size(), 'x', 0);
+            append(out, record);
+            fill();
+        }
+        add_head(fmt::format("act {}.txt", i), parts.extended ? 0 : 1500, parts.holes ? 'S' : '0',
+                 parts.holes);
+        if (parts.holes) {
+            out.resize(out.size() + 2 * 512, 'm');
+            out[out.size() - 8] = 0;
+        }
         append(out, libretto(1500));
-        out.resize((out.size() + 511) / 512 * 512);
+        fill();
     }
     out.resize(10240);
     return out;

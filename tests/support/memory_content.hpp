@@ -39,7 +39,11 @@ ByteVector jpeg_file();
 /// Lossless.
 ByteVector webp_file();
 ByteVector pdf_file();
-ByteVector tar_file();
+struct TarParts {
+    bool holes = false;     ///< each member has a map of holes that goes on behind its head
+    bool extended = false;  ///< its size stands in an extended head alone
+};
+ByteVector tar_file(const TarParts& parts = {});
 ByteVector sqlite_file();
 ByteVector seven_zip_file(bool packed = true);
 ByteVector cab_file();
