@@ -5,13 +5,15 @@
 #include <functional>
 #include <random>
 
-#include "support/memory_content.hpp"
+#include "support/checked.hpp"
 
 namespace undershelf {
 
 namespace {
 
+using test::checked;
 using test::MemoryContent;
+using test::with_behind;
 
 struct Case {
     std::string format;
@@ -118,17 +120,6 @@ const std::vector<Case>& cases() {
          Strength::strong, 0.95},
     };
     return all;
-}
-
-Check checked(ByteVector bytes) {
-    MemoryContent content(std::move(bytes));
-    return check_content(content).value_or(Check());
-}
-
-ByteVector with_behind(ByteVector bytes, std::size_t more) {
-    std::mt19937 random(9);
-    for (std::size_t i = 0; i < more; ++i) bytes.push_back(static_cast<std::uint8_t>(random()));
-    return bytes;
 }
 
 }  // namespace

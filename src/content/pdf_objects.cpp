@@ -40,6 +40,34 @@ std::optional<int> take_reference(std::string_view text, std::size_t at) {
 
 }  // namespace
 
+std::string pdf_literal(std::string_view text, std::size_t& at) {
+    std::string out;
+    int depth = 0;
+    auto i = at + 1;
+    for (; i < text.size(); ++i) {
+        char c = text[i];
+        if (c == '\\' && i + 1 < text.size()) {
+            c = text[++i];
+            if (c >= '0' && c <= '7') {
+                int code = 0;
+                for (int n = 0; n < 3 && i < text.size() && text[i] >= '0' && text[i] <= '7'; ++n, ++i)
+                    code = code * 8 + (text[i] - '0');
+                --i;
+                c = static_cast<char>(code);
+            } else if (c == 'n' || c == 'r' || c == 't') {
+                c = ' ';
+            }
+        } else if (c == '(') {
+            ++depth;
+        } else if (c == ')' && depth-- == 0) {
+            break;
+        }
+        out += c;
+    }
+    at = std::min(i + 1, text.size());
+    return out;
+}
+
 PdfObjects::PdfObjects(Content& content) {
     ByteVector bytes(static_cast<std::size_t>(std::min(content.size(), most_bytes)));
     bytes.resize(content.read(0, bytes));

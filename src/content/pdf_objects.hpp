@@ -17,6 +17,10 @@ struct PdfObject {
     std::uint64_t stream_at = 0, stream_size = 0;  ///< bytes, as they are packed
 };
 
+/// A literal string (7.3.4.2) whose bracket stands at `at`, escapes undone, to its end or that of `text`;
+/// `at` steps behind it.
+std::string pdf_literal(std::string_view text, std::size_t& at);
+
 class PdfObjects {
   public:
     /// Reads the first 64 MiB of a file at most, and unpacks as much at most.

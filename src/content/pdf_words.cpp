@@ -158,7 +158,7 @@ class PdfWords {
         for (std::size_t i = 0; i < stream.size() && !out_.enough();) {
             const char c = stream[i];
             if (c == '(') {
-                line += literal(stream, i);
+                line += pdf_literal(stream, i);
             } else if (c == '<' && i + 1 < stream.size() && stream[i + 1] != '<') {
                 const auto end = std::min(stream.find('>', i), stream.size());
                 line += hex_bytes(stream.substr(i + 1, end - i - 1));
@@ -195,33 +195,6 @@ class PdfWords {
             }
         }
         end_line();
-    }
-
-    static std::string literal(std::string_view text, std::size_t& i) {
-        std::string out;
-        int depth = 0;
-        for (++i; i < text.size(); ++i) {
-            char c = text[i];
-            if (c == '\\' && i + 1 < text.size()) {
-                c = text[++i];
-                if (c >= '0' && c <= '7') {
-                    int code = 0;
-                    for (int n = 0; n < 3 && i < text.size() && text[i] >= '0' && text[i] <= '7'; ++n, ++i)
-                        code = code * 8 + (text[i] - '0');
-                    --i;
-                    c = static_cast<char>(code);
-                } else if (c == 'n' || c == 'r') {
-                    c = '\n';
-                }
-            } else if (c == '(') {
-                ++depth;
-            } else if (c == ')' && depth-- == 0) {
-                ++i;
-                break;
-            }
-            out += c;
-        }
-        return out;
     }
 
     void give(const std::string& codes, const std::string& font) {

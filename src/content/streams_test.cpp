@@ -2,26 +2,12 @@
 
 #include <gtest/gtest.h>
 
-#include <random>
-
-#include "content/format.hpp"
-#include "support/memory_content.hpp"
+#include "support/checked.hpp"
 
 namespace undershelf {
 
-namespace {
-
-Check checked(ByteVector bytes) {
-    test::MemoryContent content(std::move(bytes));
-    return check_content(content).value_or(Check());
-}
-ByteVector with_behind(ByteVector bytes, std::size_t more) {
-    std::mt19937 random(9);
-    for (std::size_t i = 0; i < more; ++i) bytes.push_back(static_cast<std::uint8_t>(random()));
-    return bytes;
-}
-
-}  // namespace
+using test::checked;
+using test::with_behind;
 
 TEST(Streams, FilmsWithoutAnEndMarkEndWithTheContent) {
     for (const std::size_t step : {188, 192, 204}) {

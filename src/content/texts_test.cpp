@@ -7,20 +7,17 @@
 #include "content/markup.hpp"
 #include "content/text.hpp"
 #include "content/xml.hpp"
-#include "support/memory_content.hpp"
+#include "support/checked.hpp"
 
 namespace undershelf {
 
 namespace {
 
 using namespace content;
+using test::checked;
 
 ByteVector bytes_of(std::string_view text) {
     return {text.begin(), text.end()};
-}
-Check checked(const ByteVector& bytes) {
-    test::MemoryContent content(bytes);
-    return check_content(content).value_or(Check());
 }
 std::string_view format_of(std::string_view text) {
     return checked(bytes_of(text)).format;

@@ -8,6 +8,7 @@
 #include "base/text.hpp"
 #include "content/inflate.hpp"
 #include "content/markup.hpp"
+#include "content/pdf_objects.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
 #include "content/zip_directory.hpp"
@@ -22,30 +23,10 @@ using namespace std::string_view_literals;
 
 constexpr std::size_t most_text = 1 << 20;  ///< bytes of a member that is looked through
 
-/// A literal string of a PDF: escapes are undone; UTF-16 begins with its mark.
-std::string pdf_string(std::string_view text) {
-    ByteVector out;
-    int depth = 0;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        char c = text[i];
-        if (c == '(') ++depth;
-        if (c == ')' && depth-- == 0) break;
-        if (c == '\\' && i + 1 < text.size()) {
-            c = text[++i];
-            if (c >= '0' && c <= '7') {
-                int code = 0;
-                for (int n = 0; n < 3 && i < text.size() && text[i] >= '0' && text[i] <= '7'; ++n, ++i)
-                    code = code * 8 + (text[i] - '0');
-                --i;
-                c = static_cast<char>(code);
-            } else if (c == 'n' || c == 'r' || c == 't') {
-                c = ' ';
-            }
-        }
-        out.push_back(static_cast<std::uint8_t>(c));
-    }
-    if (out.size() >= 2 && out[0] == 0xFE && out[1] == 0xFF) return from_utf16(out, true);
-    return from_latin_1(out);
+/// UTF-16 begins with its mark.
+std::string pdf_text(std::string_view literal) {
+    const Bytes bytes(reinterpret_cast<const std::uint8_t*>(literal.data()), literal.size());
+    return begins_with(bytes, "\xfe\xff"sv) ? from_utf16(bytes, true) : from_latin_1(bytes);
 }
 
 /// Where `mark` stands in the content, from `at` on, within `most` bytes.
@@ -146,7 +127,8 @@ std::string pdf_title(Content& content) {
     const auto title = dictionary.find("/Title");
     const auto open = title == std::string::npos ? title : dictionary.find_first_not_of(" \r\n", title + 6);
     if (open == std::string::npos || dictionary[open] != '(') return {};
-    return as_title(pdf_string(std::string_view(dictionary).substr(open + 1)));
+    auto at = open;
+    return as_title(pdf_text(pdf_literal(dictionary, at)));
 }
 
 }  // namespace undershelf::content
