@@ -270,7 +270,7 @@ class AsfCheck {
             at.go_to(packet_at + size);
         }
         at_ = at.at();
-        if (!open_ended && data.size > sizeof(DataHead) && data.end() != at_) {
+        if (!open_ended && data.end() != at_) {
             out_.fails(std::min(at_, content_.size()), "its data are not as long as they say");
             return false;
         }

@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <tuple>
+
 #include "support/checked.hpp"
 
 namespace undershelf {
@@ -83,6 +85,122 @@ TEST(Streams, SoundThatStopsIsCutAndNotContradicted) {
     check = checked(bytes);
     EXPECT_FALSE(check.complete);
     EXPECT_TRUE(check.cut);
+}
+
+namespace {
+
+/// Where the fields stand that asf_file() writes.
+constexpr std::size_t asf_properties = 30, asf_data = 30 + 104 + 50, asf_packets = asf_data + 50,
+                      asf_packet = 600;
+
+void put(ByteVector& bytes, std::size_t at, std::uint64_t value, std::size_t size) {
+    for (std::size_t i = 0; i < size; ++i) bytes[at + i] = static_cast<std::uint8_t>(value >> (8 * i));
+}
+
+}  // namespace
+
+TEST(Streams, AnAsfFilmThatStopsIsCut) {
+    auto bytes = test::asf_file();
+    bytes.resize(asf_packets + 5 * asf_packet + 40);
+    const auto check = checked(bytes);
+    EXPECT_FALSE(check.complete);
+    EXPECT_TRUE(check.cut);
+    EXPECT_EQ(check.holds_to, bytes.size());
+}
+
+TEST(Streams, AnAsfFilmSentAsItWasMadeTellsNoCounts) {
+    // Neither how many packets, nor how long the data and the file are.
+    auto bytes = test::asf_file();
+    bytes.resize(asf_packets + 24 * asf_packet);
+    put(bytes, asf_properties + 40, 0, 8);
+    put(bytes, asf_properties + 88, 1, 4);
+    put(bytes, asf_data + 16, bytes.size() - asf_data, 8);
+    put(bytes, asf_data + 40, 0, 8);
+    const auto check = checked(bytes);
+    EXPECT_TRUE(check.complete) << check.why;
+    EXPECT_EQ(check.holds_to, bytes.size());
+}
+
+TEST(Streams, AsfPacketsThatContradictThemselvesAreTold) {
+    const auto whole = test::asf_file();
+    ASSERT_TRUE(checked(whole).complete);
+    constexpr std::size_t third = asf_packets + 3 * asf_packet;
+    // Padding that is more than the packet; a part that does not follow the last; payloads that run over.
+    for (const auto& [at, value, size] :
+         {std::tuple{third + 5, 255u, 1u}, {third + 282, 9u, 1u}, {third + 28, 0xFFFFu, 2u}}) {
+        auto wrong = whole;
+        put(wrong, at, value, size);
+        const auto check = checked(wrong);
+        EXPECT_FALSE(check.complete) << at - third;
+        EXPECT_EQ(check.holds_to, third) << at - third;
+    }
+    // An index that tells of a packet that there is not.
+    auto wrong = whole;
+    put(wrong, wrong.size() - 6, 25, 4);
+    EXPECT_FALSE(checked(wrong).complete);
+    EXPECT_EQ(checked(wrong).why, "its index makes no sense");
+    // Sizes that lead anywhere.
+    for (const std::uint64_t size :
+         {std::uint64_t{0}, std::uint64_t{25}, ~std::uint64_t{0}, std::uint64_t{1} << 63}) {
+        for (const std::size_t at : {std::size_t{16}, asf_properties + 16, asf_data + 16, asf_data + 40}) {
+            wrong = whole;
+            put(wrong, at, size, 8);
+            EXPECT_FALSE(checked(wrong).complete) << at << ": " << size;
+        }
+    }
+}
+
+TEST(Streams, DiscsFillTheirSectorsWithZeros) {
+    const auto stream = test::program_stream();
+    constexpr std::size_t first = 14 + 12 + 9 + 300, pack = 14 + 9 + 300;
+    for (const auto& [zeros, holds] : {std::pair{20, true}, {2000, true}, {4000, false}}) {
+        auto filled = stream;
+        filled.insert(filled.begin() + first + 3 * pack, static_cast<std::size_t>(zeros), 0);
+        const auto check = checked(filled);
+        EXPECT_EQ(check.complete, holds) << zeros;
+        EXPECT_EQ(check.holds_to, holds ? filled.size() : first + 3 * pack) << zeros;
+    }
+    // Something else than zeros is no filling.
+    auto filled = stream;
+    filled.insert(filled.begin() + first + 3 * pack, 20, 7);
+    EXPECT_EQ(checked(filled).holds_to, first + 3 * pack);
+}
+
+TEST(Streams, TheFirstMpegHasHeadsOfItsOwn) {
+    ByteVector bytes;
+    for (std::uint8_t i = 0; i < 9; ++i) {
+        for (const std::uint8_t b :
+             {0, 0, 1, 0xBA, 0x21, 0, 1, int{i} << 4, 1, 0x80, 1, 1, 0, 0, 1, 0xE0, 0, 200})
+            bytes.push_back(b);
+        bytes.resize(bytes.size() + 200, 0x33);
+    }
+    auto check = checked(bytes);
+    EXPECT_EQ(check.format, "mpeg");
+    EXPECT_TRUE(check.complete) << check.why;
+    // A marker bit that is not set.
+    bytes[3 * 218 + 6] = 0;
+    check = checked(bytes);
+    EXPECT_FALSE(check.complete);
+    EXPECT_EQ(check.holds_to, 3 * 218u);
+}
+
+TEST(Streams, AWoff2FontIsHeldToItsLengths) {
+    const auto font = test::woff2_file();
+    const auto with = [&](std::size_t at, std::uint8_t value) {
+        auto out = font;
+        out[at] = value;
+        return checked(out);
+    };
+    constexpr std::size_t length = 11, tables = 13, packed = 23, first_length = 50, flavor = 4;
+    EXPECT_FALSE(with(length, static_cast<std::uint8_t>(font[length] + 4)).complete) << "more than there is";
+    EXPECT_FALSE(with(tables, 9).complete);
+    EXPECT_FALSE(with(packed, static_cast<std::uint8_t>(font[packed] - 1)).complete);
+    EXPECT_EQ(with(first_length, static_cast<std::uint8_t>(font[first_length] ^ 1)).why,
+              "its tables do not unpack");
+    // A collection has fonts behind its directory, or it makes no sense.
+    auto collection = font;
+    std::copy_n("ttcf", 4, collection.begin() + flavor);
+    EXPECT_FALSE(checked(collection).complete);
 }
 
 }  // namespace undershelf
