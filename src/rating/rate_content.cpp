@@ -16,19 +16,18 @@ constexpr double doubt_if_weakly = 0.625;     ///< where only nothing speaks aga
 constexpr double doubt_if_same_start = 0.25;  ///< where it begins with the bytes that its siblings begin with
 constexpr double doubt_if_alike = 0.8;        ///< where it is text, or binary, as its siblings are
 // and these are probabilities, or factors on them.
-constexpr double doubt_if_end_fits = 0.5;  ///< where zeros follow its end, as with its siblings
-// Behind the end of a content, up to the end of its sector:
-constexpr double zeros_by_chance = 0.05;  ///< another file's bytes there are zeros
-constexpr double another_writer =
-    0.1;  ///< it comes from a writer that leaves other data there, unlike live ones
-constexpr double most_for_an_end = 10;    ///< on the odds of a layout: one end is one witness
-constexpr double usual_share = 0.85;      ///< live files that end so, before that is taken for their way
 constexpr double contradicts_own = 0.03;  ///< that a file is whole whose bytes contradict what it is
 constexpr double contradiction_left = 0.3;
 constexpr double text_throughout_odds =
     2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
 constexpr double zeros_unlikely =
     0.02;  ///< zeros where this kind of file has none, and it is whole all the same
+// Behind the end of a content, up to the end of its sector:
+constexpr double odds_if_end_fits = 2;    ///< that nobody wrote over it, where zeros follow as they should
+constexpr double zeros_by_chance = 0.05;  ///< another file's bytes there are zeros
+constexpr double another_writer = 0.05;  ///< it is by a writer that leaves other data there, unlike live ones
+constexpr double most_for_an_end = 10;   ///< on the odds of a layout: one end is one witness
+constexpr double usual_share = 0.85;     ///< live files that end so, before that is taken for their way
 // Of an unknown kind of file that reads as zeros throughout.
 constexpr double all_zero_own = 0.0105;  ///< files in general that are nothing but zeros
 constexpr double emptied_usual = 0.2;    ///< lost files that read so because they were discarded, before any
@@ -152,7 +151,7 @@ void Rater::weigh_slack(Subject& s, Balance& b) {
         const auto ratio = std::min(habit.share() / zeros_by_chance, most_for_an_end);
         if (s.layout == Layout::assumed)
             Balance::multiply(b.layout, e, odds_times(b.layout, ratio) / b.layout);
-        b.settle_unseen(e, with_doubt(b.unseen, doubt_if_end_fits));
+        b.settle_unseen(e, odds_times(b.unseen, odds_if_end_fits));
     } else {
         // Whoever wrote it may not have written the others.
         const auto ratio = (1 - habit.share() + another_writer) / (1 - zeros_by_chance);

@@ -230,6 +230,9 @@ TEST(Rate, ExpectsAnEndLikeThoseOfLiveFiles) {
         EXPECT_EQ(rate(ends, Others{.ends = others}).chance, alone);
         EXPECT_EQ(rate(ends, Others{.ends = {FileEnd{true}, std::nullopt}}).chance, alone);
         EXPECT_FALSE(find(ends, Fact::slack));
+        // What its first bytes deny, its end does not make up for.
+        auto denied = lost(1024, 1000, "png", layout);
+        EXPECT_LT(rate(denied, Others{.ends = zeros}).chance, 0.1);
         auto text = lost(1024, 1000, "txt", layout);
         const auto before = rate(text).chance;
         EXPECT_GE(rate(text, Others{.ends = zeros}).chance, 0.5 * before);
