@@ -8,6 +8,7 @@
 #include <algorithm>
 
 #include "base/text.hpp"
+#include "content/ascii.hpp"
 #include "content/lines.hpp"
 #include "content/readers.hpp"
 #include "content/text.hpp"
@@ -19,19 +20,6 @@ namespace undershelf::content {
 namespace {
 
 using namespace std::string_view_literals;
-
-char lower(char c) {
-    return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
-}
-bool same_word(std::string_view a, std::string_view b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
-                      [](char x, char y) { return lower(x) == lower(y); });
-}
-std::string lowered(std::string_view text) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(), lower);
-    return out;
-}
 
 /// Takes the first line off, without its end.
 std::string_view next_line(std::string_view& text) {

@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "base/text.hpp"
+#include "content/ascii.hpp"
 #include "content/lines.hpp"
 #include "content/mail.hpp"
 #include "content/text.hpp"
@@ -13,15 +14,6 @@ namespace undershelf::content {
 namespace {
 
 using namespace std::string_view_literals;
-
-char lower(char c) {
-    return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
-}
-std::string lowered(std::string_view text) {
-    std::string out(text);
-    std::transform(out.begin(), out.end(), out.begin(), lower);
-    return out;
-}
 
 /// Follows heads and bodies, and gives out what they say.
 class MailWords {

@@ -5,6 +5,7 @@
 #include <utility>
 
 #include "base/text.hpp"
+#include "content/ascii.hpp"
 #include "content/characters.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
@@ -17,13 +18,6 @@ using namespace std::string_view_literals;
 
 constexpr std::string_view white = " \t\r\n\f";
 
-char lower(char c) {
-    return c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
-}
-bool same_word(std::string_view a, std::string_view b) {
-    return std::equal(a.begin(), a.end(), b.begin(), b.end(),
-                      [](char x, char y) { return lower(x) == lower(y); });
-}
 bool begins(std::string_view text, std::string_view word) {
     return text.size() >= word.size() && same_word(text.substr(0, word.size()), word);
 }
