@@ -28,7 +28,10 @@ struct Check {
     Strength strength = Strength::none;  ///< of this very file
     bool complete = false;               ///< its structure ends at holds_to
     bool cut = false;                    ///< nothing contradicts: it goes on behind the content's end
-    bool finished = true;                ///< false where a bound on time or memory ended the check
+    bool odd_head =
+        false;  ///< what is wrong stands in its first 512 bytes, beside its mark: so it was written
+    bool loose_end = false;  ///< the next byte may be its own, or filling: nothing tells
+    bool finished = true;    ///< false where a bound on time or memory ended the check
     std::uint64_t holds_to = 0;
     std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
     std::string why;    ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is

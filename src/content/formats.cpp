@@ -169,13 +169,18 @@ const Format* format_without_reader(Bytes first) {
 }
 }  // namespace
 
-const Format* format_of_start(Bytes first, double least) {
+StartSeen start_seen(Bytes first) {
     const auto best = best_reader(first).recognised;
     // What is told by statistics alone may have a start of its own.
     if (best.sure <= sure_of_text) {
-        if (const auto* other = format_without_reader(first)) return other;
+        if (const auto* other = format_without_reader(first)) return {other, sure_enough};
     }
-    return best.sure >= least ? format_named(best.format) : nullptr;
+    return best.sure > 0 ? StartSeen{format_named(best.format), best.sure} : StartSeen();
+}
+
+const Format* format_of_start(Bytes first, double least) {
+    const auto seen = start_seen(first);
+    return seen.sure >= least ? seen.format : nullptr;
 }
 
 bool begins_like(const Format& format, Bytes first) {

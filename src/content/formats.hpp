@@ -38,6 +38,12 @@ const Format* format_named(std::string_view word);
 /// shows. `least` is how sure that must be.
 constexpr double sure_enough = 0.8;
 const Format* format_of_start(Bytes first, double least = sure_enough);
+/// The same, with how sure that is; null and 0 for nothing known.
+struct StartSeen {
+    const Format* format = nullptr;
+    double sure = 0;
+};
+StartSeen start_seen(Bytes first);
 /// Does a content begin like this format, or another of its family?
 bool begins_like(const Format& format, Bytes first);
 /// Is all of such a content characters?

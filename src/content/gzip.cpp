@@ -16,9 +16,11 @@ class Gzip final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
         // Reserved flags are zero.
-        return {"gzip", begins_with(first, "\x1f\x8b\x08"sv) && first.size() > 3 && (first[3] & 0xE0) == 0
-                            ? 0.95
-                            : 0.0};
+        if (!begins_with(first, "\x1f\x8b\x08"sv) || first.size() <= 3 || (first[3] & 0xE0) != 0) return {};
+        // How it was packed, and on what system, are among few (RFC 1952, 2.3.1).
+        const bool told = first.size() > 9 && (first[8] == 0 || first[8] == 2 || first[8] == 4) &&
+                          (first[9] <= 13 || first[9] == 255);
+        return {"gzip", told ? 1.0 : 0.95};
     }
 
     Check check(Content& content, const CheckLimits& limits) const override {

@@ -23,6 +23,16 @@ struct Entry {
 };
 static_assert(sizeof(Entry) == 16);
 
+/// One plane, of few depths; of a cursor the place that points stands there instead.
+bool fits(const Entry& e, bool cursor) {
+    constexpr unsigned widest = 256;
+    const auto planes = e.planes.value(), bits = e.bits.value();
+    if (e.reserved != 0) return false;
+    return cursor ? planes <= widest && bits <= widest
+                  : planes <= 1 && (bits == 0 || bits == 1 || bits == 4 || bits == 8 || bits == 16 ||
+                                    bits == 24 || bits == 32);
+}
+
 class Ico final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -32,7 +42,7 @@ class Ico final : public FormatReader {
         const auto type = head->type.value(), count = head->count.value();
         constexpr unsigned icon = 1, cursor = 2, most = 256;
         const bool sane = (type == icon || type == cursor) && count > 0 && count <= most &&
-                          entry->reserved == 0 && entry->size.value() >= 40 &&
+                          fits(*entry, type == cursor) && entry->size.value() >= 40 &&
                           entry->offset.value() >= sizeof(Head) + count * sizeof(Entry) &&
                           entry->offset.value() < (1u << 20);
         return {"ico", sane ? 0.85 : 0.0};

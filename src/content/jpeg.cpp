@@ -100,6 +100,9 @@ class Jpeg final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
         if (!begins_with(first, "\xff\xd8\xff"sv) || first.size() < 4) return {};
+        if (first.size() > 10 &&
+            (begins_with(first.subspan(6), "JFIF\0"sv) || begins_with(first.subspan(6), "Exif\0"sv)))
+            return {"jpeg", 1.0};
         // Behind the start stands another segment: of an application, a table, a frame, a comment.
         return {"jpeg",
                 first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0.0};

@@ -153,7 +153,7 @@ constexpr std::array<RawKind, 4> kinds{
 
 class Raw final : public FormatReader {
   public:
-    Recognised recognise(Bytes first) const override { return {"raw", kind_of(first) ? 0.95 : 0.0}; }
+    Recognised recognise(Bytes first) const override { return {"raw", kind_of(first) ? 1.0 : 0.0}; }
 
     Check check(Content& content, const CheckLimits&) const override {
         Check out;

@@ -135,7 +135,11 @@ class RtfCheck {
         const auto got = content.read(out_.holds_to, behind);
         std::size_t more = 0;
         while (more < got && (behind[more] == '\r' || behind[more] == '\n')) ++more;
-        if (more < got && behind[more] == 0 && out_.holds_to + more + 1 == content.size()) ++more;
+        if (more < got && behind[more] == 0) {
+            const bool last = out_.holds_to + more + 1 == content.size();
+            more += last;
+            out_.loose_end = !last;
+        }
         return out_.ends(out_.holds_to + more);
     }
 

@@ -47,9 +47,9 @@ std::string top_folder(const ShelfEntry& e, bool several_volumes) {
         case Origin::former:
             return fmt::format("former-{}", e.volume.value_or(0));
         case Origin::unnamed:
-            return fmt::format("unnamed/{}", word(e.kind));
+            break;  // their paths say so
     }
-    return "unknown";
+    return "unnamed";
 }
 
 std::string file_name(const ShelfEntry& e) {
@@ -140,8 +140,9 @@ class Exporter {
 
     /// The folder's path before it was made safe; it stands when this returns. Throws std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
-        auto original = "data/" + top_folder(e, several_);
-        if (!options_.flat && !path.empty()) original += "/" + path;
+        const bool with_path = !options_.flat && !path.empty();
+        auto original = "data/" + (with_path && e.origin == Origin::unnamed ? path : top_folder(e, several_));
+        if (with_path && e.origin != Origin::unnamed) original += "/" + path;
         const auto out = paths_.folder(original);
         if (!made_.count(out)) {
             fs::create_directories(in_bag(out));

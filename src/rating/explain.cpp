@@ -161,6 +161,34 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,
                 e.text, e.b ? "does, too" : "does not");
+        case Fact::ends_itself:
+            return fmt::format(
+                "Nothing names it: it was recognised by its content, at offset {} of the source, and its own "
+                "structure tells where it ends.",
+                grouped(e.a));
+        case Fact::ends_in_zeros:
+            return fmt::format(
+                "Nothing names it: it was recognised by its content, at offset {} of the source; zeros "
+                "follow "
+                "behind its end, as writers leave them there.",
+                grouped(e.a));
+        case Fact::cut_off:
+            return fmt::format(
+                "Nothing names it: it was recognised by its start, at offset {} of the source. Its end is "
+                "not "
+                "known; it is taken up to where {}.",
+                grouped(e.a), e.text);
+        case Fact::loose_end:
+            return "Some writers put one more zero at the end of such files; the zeros behind this one do "
+                   "not tell.";
+        case Fact::begins_within:
+            return "It begins as in the middle of a line: its beginning may be lost.";
+        case Fact::others_within:
+            return "Contents that hold by themselves begin within it; it may be in several pieces.";
+        case Fact::odd_head:
+            return "What is wrong stands in its first sector, beside its mark: so it was written.";
+        case Fact::date_inside:
+            return fmt::format("Its dates stand in its content: {}.", e.text);
         case Fact::slack:
             return fmt::format(
                 "{} of {} live files have zeros between their end and that of their sector; this one has {}.",

@@ -25,13 +25,17 @@ constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess 
 constexpr double written_in_turns = 0.1;   ///< a guess, where another one of the same age runs into its start
 constexpr double cross_link = 0.5;         ///< of two live files that share clusters one is wrong
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
+// Of contents that nothing names: that one lies in one run, where its structure tells its end, and where
+// zeros do; and that one ends where something else begins.
+constexpr double unnamed_run = 0.7, unnamed_to_zeros = 0.7, unnamed_cut = 0.03;
+constexpr double one_of_two_ends = 0.5, beginning_lost = 0.3, unnamed_over_others = 0.5;
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
 
 constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
-constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.8,
+constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.85,
                  cut_short = 0.95;
 constexpr double gone_below = 0.02;
 
@@ -129,7 +133,7 @@ Rating Rater::rate(Subject& s) {
     if (s.size > 0) {
         weigh_unreadable(s, b);
         if (s.origin != Origin::live) {
-            weigh_claims(s, b);
+            if (s.origin != Origin::unnamed) weigh_claims(s, b);
             weigh_content(s, b);
             weigh_check(s, b);
         }
@@ -143,7 +147,10 @@ Rating Rater::rate(Subject& s) {
     r.left *= (0.5 + 0.5 * b.layout) * b.left_factor;
     r.chance = lost.empty() && !b.not_copied ? b.layout * b.own : 0;
     const bool verified = s.origin != Origin::live && s.passed() && contested.empty() && !b.not_copied;
-    r.grade = grade_of(s, r.chance, r.left, !lost.empty(), verified);
+    // Where a content goes on that was cut off is not known, but it does.
+    const bool goes_on =
+        has_fact(s.evidence, Fact::cut_off) && s.check && s.check->strength >= Strength::fair;
+    r.grade = grade_of(s, r.chance, r.left, !lost.empty() || goes_on, verified);
     return r;
 }
 
@@ -161,10 +168,12 @@ void Rater::weigh_check(Subject& s, Balance& b) {
         if (e.fact == Fact::checked_cut) Balance::multiply(b.layout, e, cut_short);
         if (e.fact == Fact::checked_broken) {
             // Under a name that promises no such format it may be a piece of one, as it was written.
-            const auto hope = !has_fact(s.evidence, Fact::content_agrees) ? unpromised_fail
-                              : s.check->strength == Strength::strong     ? strong_fail
-                              : s.check->strength == Strength::fair       ? fair_fail
-                                                                          : weak_fail;
+            const bool says_little =
+                !has_fact(s.evidence, Fact::content_agrees) || has_fact(s.evidence, Fact::odd_head);
+            const auto hope = says_little                             ? unpromised_fail
+                              : s.check->strength == Strength::strong ? strong_fail
+                              : s.check->strength == Strength::fair   ? fair_fail
+                                                                      : weak_fail;
             Balance::multiply(b.layout, e, hope);
             const auto holds =
                 static_cast<double>(std::min(s.check->holds_to, s.size)) / static_cast<double>(s.size);
@@ -187,8 +196,10 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     for (auto& e : s.evidence) weigh_fact(e, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
-    if (!live && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
-    if (!live && s.size > 0) {
+    // Of what nothing names nothing is recorded; it was seen to stand there.
+    const bool named = s.origin != Origin::unnamed;
+    if (!live && named && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
+    if (!live && named && s.size > 0) {
         const auto all = around_.later_use.share(s.volume, std::max(s.rank, s.deleted));
         const auto share = all > usual_later_use ? all : 0;
         Evidence e{Fact::not_reused, static_cast<std::uint64_t>(share * 100 + 0.5), 0, {}};
@@ -239,6 +250,24 @@ void Rater::weigh_fact(Evidence& e, Balance& b) {
         case Fact::chain_crosses:
         case Fact::bad_metadata:
             Balance::multiply(b.layout, e, cross_link);
+            break;
+        case Fact::ends_itself:
+            Balance::multiply(b.layout, e, unnamed_run);
+            break;
+        case Fact::ends_in_zeros:
+            Balance::multiply(b.layout, e, unnamed_to_zeros);
+            break;
+        case Fact::cut_off:
+            Balance::multiply(b.layout, e, unnamed_cut);
+            break;
+        case Fact::loose_end:
+            Balance::multiply(b.own, e, one_of_two_ends);
+            break;
+        case Fact::begins_within:
+            Balance::multiply(b.own, e, beginning_lost);
+            break;
+        case Fact::others_within:
+            Balance::multiply(b.layout, e, unnamed_over_others);
             break;
         case Fact::high_word_argued:
             Balance::multiply(b.layout, e, e.b > 1 ? 0.6 : 0.97);

@@ -51,7 +51,8 @@ struct Subject {
     std::optional<CheckedContent> check;
     /// It ends whole where its size says, by a check that says more than where it ends.
     bool passed() const {
-        return check && check->complete && check->strength >= Strength::fair && check->holds_to == size;
+        return check && check->complete && check->strength >= Strength::fair && check->holds_to == size &&
+               !has_fact(evidence, Fact::loose_end);
     }
 };
 

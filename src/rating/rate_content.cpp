@@ -48,6 +48,11 @@ double with_doubt(double p, double part) {
 void Rater::weigh_content(Subject& s, Balance& b) {
     const RangeSet lost(b.lost);
     if (lost.bytes() >= s.size) return;
+    if (s.origin == Origin::unnamed) {
+        // What it is was read from its bytes; where it ends may show.
+        if (!s.passed()) weigh_slack(s, b);
+        return;
+    }
     ContentStream stream(source_, s.pieces, s.size);
     const auto seen = look_at_content(stream, s.ext, lost, content_bytes_);
     content_bytes_ -= std::min(content_bytes_, seen.looked);
@@ -141,7 +146,7 @@ void Rater::weigh_siblings(Subject& s, Balance& b, ContentStream& stream) {
 }
 
 void Rater::weigh_slack(Subject& s, Balance& b) {
-    if (s.ext_made_up) return;
+    if (s.ext_made_up && s.origin != Origin::unnamed) return;
     const auto habit = around_.slack.of(s.volume, s.ext);
     if (habit.files == 0 || habit.share() < usual_share) return;
     const auto end = file_end(source_, s.pieces, s.size);

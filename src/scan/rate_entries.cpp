@@ -106,7 +106,13 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     shelf.for_each_claimant(
         [&](const Claimant& c) {
             const auto it = traits.find(c.volume);
+            // How what holds without a name ends shows how files end there.
+            if (c.origin == Origin::unnamed) {
+                if (c.verified) slack.add(c.volume, c.ext, c.id);
+                if (!c.verified) return;
+            }
             append_claims(c, it == traits.end() ? VolumeTraits() : it->second, claims);
+            if (c.origin == Origin::unnamed) return;
             later_use.add(c);
             if (c.origin == Origin::live && !c.is_dir && c.id != 0) {
                 siblings.add(c.volume, c.ext, c.id);

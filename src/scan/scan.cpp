@@ -15,6 +15,7 @@
 #include "scan/settle.hpp"
 #include "scan/source_identity.hpp"
 #include "scan/source_sweep.hpp"
+#include "scan/unnamed_contents.hpp"
 #include "scan/volume_sink.hpp"
 #include "shelf/writer.hpp"
 #include "source/destination_guard.hpp"
@@ -135,7 +136,8 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
     SourceSweep sweep(source, shelf);
     if (!gained.empty()) sweep.run_again(gained, progress);
     if (progress.stopped()) return false;
-    if (!sweep.complete()) sweep.run(progress);
+    const bool starts = options.reach == "content";
+    if (!sweep.complete() || (starts && !sweep.has_starts())) sweep.run(starts, progress);
     if (progress.stopped()) return false;
     progress.stage("looking at what was found");
     const auto found = sweep.volumes_at_heads(volumes.taken(), volumes.next_number(), options.read, progress);
@@ -207,6 +209,9 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         checks.decoder_program = options.decoder_program;
         check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
+        if (!progress.stopped() && all &&
+            find_unnamed(source, options.contents, options.decoder_program, shelf, progress) > 0)
+            rate_entries(source, shelf.view().volumes(), shelf, progress);
     }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();

@@ -6,6 +6,7 @@
 #include <chrono>
 
 #include "base/text.hpp"
+#include "scan/content_starts.hpp"
 #include "scan/file_systems.hpp"
 #include "scan/sweep.hpp"
 
@@ -17,6 +18,8 @@ constexpr std::chrono::milliseconds between_saves{400};
 /// Heads are kept like traces, of no family.
 const std::string no_family;
 constexpr std::uint32_t head_kind = 1, table_kind = 2;
+/// The shelf's setting: up to where starts of contents were looked for.
+constexpr const char* starts_setting = "starts of contents";
 
 class Collector final : public TraceSink {
   public:
@@ -33,10 +36,14 @@ class Collector final : public TraceSink {
 struct SourceSweep::Finds {
     std::vector<HeadTrace> heads;
     std::vector<std::vector<Trace>> traces;
+    std::vector<ContentStart> starts;
 };
 
 SourceSweep::SourceSweep(const Source& source, ShelfWriter& shelf)
-    : source_(source), shelf_(shelf), checkpoint_(shelf.checkpoint()) {
+    : source_(source),
+      shelf_(shelf),
+      checkpoint_(shelf.checkpoint()),
+      starts_to_(std::strtoull(shelf.setting(starts_setting).c_str(), nullptr, 10)) {
     if (checkpoint_.swept) take_up(complete());
     limits_.set_left_out(checkpoint_.left_out);
 }
@@ -67,12 +74,18 @@ void SourceSweep::take_up(bool heads_alone) {
                 return true;
             });
     }
+    for (std::uint32_t kind = 1; kind <= most_trace_kinds; ++kind)
+        shelf_.traces(contents_family, nothing)->visit_all(kind, [&](const Trace& t) {
+            limits_.count(contents_family, t);
+            return true;
+        });
 }
 
 void SourceSweep::save() {
     checkpoint_.left_out = limits_.left_out();
     if (heads_.left_out()) checkpoint_.left_out[{no_family, head_kind}] = heads_.left_out();
     shelf_.set_checkpoint(checkpoint_);
+    shelf_.set_setting(starts_setting, fmt::format("{}", starts_to_));
     shelf_.commit();
 }
 
@@ -95,11 +108,31 @@ void SourceSweep::take(Finds&& finds) {
         });
         shelf_.add_traces(family, finds.traces[i]);
     }
+    auto starts = as_traces(finds.starts);
+    std::erase_if(starts, [&](const Trace& t) {
+        return live_.contains(t.offset) || !limits_.admit(contents_family, t);
+    });
+    shelf_.add_traces(contents_family, starts);
 }
 
-void SourceSweep::run(Progress& progress) {
-    sweep_ranges(source_.data_ranges(), checkpoint_.swept, progress,
-                 [&](std::uint64_t swept) { checkpoint_.swept = swept; });
+void SourceSweep::run(bool starts, Progress& progress) {
+    const auto data = source_.data_ranges();
+    if (starts && starts_to_ < checkpoint_.swept) {
+        std::vector<ByteRange> swept;
+        for (const auto& r : data) {
+            if (const auto part = overlap(r, {starts_to_, checkpoint_.swept - starts_to_}))
+                swept.push_back(*part);
+        }
+        const auto end = checkpoint_.swept;
+        sweep_ranges(swept, starts_to_, {false, true}, progress,
+                     [&](std::uint64_t to) { starts_to_ = std::min(to, end); });
+        save();
+        if (progress.enough()) return;
+    }
+    sweep_ranges(data, checkpoint_.swept, {true, starts}, progress, [&](std::uint64_t swept) {
+        checkpoint_.swept = swept;
+        if (starts) starts_to_ = swept;
+    });
     save();
 }
 
@@ -121,15 +154,15 @@ void SourceSweep::run_again(const RangeSet& ranges, Progress& progress) {
     for (const auto& r : source_.data_ranges()) {
         for (const auto& part : wanted.within(r)) data.push_back(part);
     }
-    sweep_ranges(data, 0, progress, [](std::uint64_t) {});
+    sweep_ranges(data, 0, {true, starts_to_ > 0}, progress, [](std::uint64_t) {});
     take_up(complete());
     limits_.set_left_out(checkpoint_.left_out);
     save();
 }
 
-void SourceSweep::sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64_t from, Progress& progress,
-                               const std::function<void(std::uint64_t)>& reached) {
-    progress.stage("sweeping");
+void SourceSweep::sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64_t from, Sought sought,
+                               Progress& progress, const std::function<void(std::uint64_t)>& reached) {
+    progress.stage(sought.traces ? "sweeping" : "looking for starts of contents");
     progress.counts_bytes();
     progress.at(from, source_.size());
     live_ = shelf_.live_ranges();
@@ -137,8 +170,10 @@ void SourceSweep::sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64
     for (const auto* fs : file_systems())
         held_.push_back(fs->accounts_for_its_space() ? shelf_.held_by(fs->family()) : RangeSet());
     auto saved = std::chrono::steady_clock::now();
-    const auto find = [](const SweepBuffer& buffer) {
+    const auto find = [sought](const SweepBuffer& buffer) {
         Finds out;
+        if (sought.starts) out.starts = find_starts(buffer);
+        if (!sought.traces) return out;
         out.heads = find_heads(buffer, file_systems());
         for (const auto* fs : file_systems()) {
             Collector collector(out.traces.emplace_back());

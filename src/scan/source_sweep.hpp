@@ -20,9 +20,12 @@ class SourceSweep {
     /// True when the volumes that the finds speak for are in the shelf already.
     bool settled() const { return checkpoint_.settled; }
     void set_settled();
+    /// Are the starts of contents known, over the whole source?
+    bool has_starts() const { return starts_to_ >= source_.size(); }
     /// Sweeps from where it was up to the end, or until `progress` has enough. Traces in what live files
-    /// hold, and those that present volumes account for themselves, are not kept.
-    void run(Progress& progress);
+    /// hold, and those that present volumes account for themselves, are not kept. With `starts` it looks for
+    /// the starts of contents in the same pass, and first where it has been without.
+    void run(bool starts, Progress& progress);
     /// Sweeps again what of `ranges` was swept before: only now it can be read. Must be repeated as a whole
     /// when `progress` ended it.
     void run_again(const RangeSet& ranges, Progress& progress);
@@ -40,12 +43,16 @@ class SourceSweep {
     void take(Finds&& finds);
     void save();
     void take_up(bool heads_alone);
-    void sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64_t from, Progress& progress,
-                      const std::function<void(std::uint64_t)>& reached);
+    struct Sought {
+        bool traces = true, starts = false;
+    };
+    void sweep_ranges(const std::vector<ByteRange>& ranges, std::uint64_t from, Sought sought,
+                      Progress& progress, const std::function<void(std::uint64_t)>& reached);
 
     const Source& source_;
     ShelfWriter& shelf_;
     ShelfWriter::Checkpoint checkpoint_;
+    std::uint64_t starts_to_ = 0;  ///< up to where starts of contents were looked for
     HeadList heads_;
     TraceLimits limits_;
     RangeSet live_;               ///< held by live files

@@ -209,7 +209,11 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     const auto evidence = pack_evidence(e.evidence);
     int i = 0;
     s.bind(++i, id);
-    s.bind(++i, volume);
+    if (volume == in_no_volume) {
+        s.bind(++i);
+    } else {
+        s.bind(++i, volume);
+    }
     s.bind(++i, folder);
     s.bind(++i, static_cast<int>(e.origin));
     s.bindNoCopy(++i, e.name);

@@ -107,6 +107,23 @@ class ShelfWriter {
     /// What present volumes of a family hold: the same, of these, and what the file system has for itself.
     RangeSet held_by(std::string_view family) const;
 
+    /// Of what stands where no volume is known.
+    static constexpr int in_no_volume = 0;
+
+    // Contents that nothing names (writer_unnamed.cpp).
+
+    /// What of the source somebody has with a good claim: who lives there, and lost files but where their
+    /// content contradicts what they are, or what is checked of it ends early.
+    RangeSet claimed_well() const;
+    /// The first byte and the size of every lost file that metadata tells of.
+    std::vector<ByteRange> lost_places() const;
+    /// Takes out entries without names that stand at `from` or behind it, of 0 their folders as well, and
+    /// remembers their ids for those that come back.
+    void take_out_unnamed(std::uint64_t from);
+    /// The entry goes into the folder of its kind.
+    void add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
+                     const std::optional<Check>& check);
+
     std::int64_t next_id();
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,
                    const Rating& rating);
@@ -146,6 +163,10 @@ class ShelfWriter {
     struct Statements;
     void create_schema();
     void take_out(const std::string& volumes, const std::string& realm);
+    void remember_ids();
+    std::int64_t id_in(const std::string& realm, const EntryKey& key, std::string_view stream,
+                       std::string_view name);
+    std::int64_t unnamed_folder(int volume, Kind kind);
     void bring_up();
     void tick();
 
@@ -159,7 +180,8 @@ class ShelfWriter {
     unsigned rows_ = 0;
     std::chrono::steady_clock::time_point last_commit_;
     std::int64_t scan_ = 0;
-    std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;  ///< by a print of what they were
+    std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;         ///< by a print of what they were
+    std::map<std::pair<int, std::string>, std::int64_t> unnamed_folders_;  ///< by volume and path
 };
 
 }  // namespace undershelf

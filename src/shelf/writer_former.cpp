@@ -54,13 +54,17 @@ void ShelfWriter::take_out(const std::string& volumes, const std::string& realm)
     db_->exec(fmt::format(
         "INSERT OR REPLACE INTO set_aside SELECT e.id, e.volume, {}, e.key_a, e.key_b, "
         "coalesce(e.stream, ''), CASE e.is_dir WHEN 1 THEN '' ELSE e.name END, NULL FROM entries e JOIN "
-        "volumes v ON v.number = e.volume WHERE e.volume IN {}",
+        "volumes v ON v.number = e.volume WHERE e.volume IN {} AND e.origin <> 3",
         realm, volumes));
     for (const char* sql :
-         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume IN {})",
-          "DELETE FROM entries WHERE volume IN {}", "DELETE FROM folders WHERE volume IN {}",
+         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume IN {} AND origin <> 3)",
+          "DELETE FROM entries WHERE volume IN {} AND origin <> 3", "DELETE FROM folders WHERE volume IN {}",
           "DELETE FROM in_use WHERE volume IN {}", "DELETE FROM diagnostics WHERE volume IN {}"})
         db_->exec(fmt::format(fmt::runtime(sql), volumes));
+    remember_ids();
+}
+
+void ShelfWriter::remember_ids() {
     old_ids_.clear();
     SQLite::Statement q(*db_,
                         "SELECT id, family, key_a, key_b, stream, name FROM set_aside WHERE merged_into IS "
@@ -84,8 +88,13 @@ void ShelfWriter::read_present_again() {
 
 std::int64_t ShelfWriter::id_for(const Volume& volume, const EntryKey& key, std::string_view stream,
                                  std::string_view name) {
+    return id_in(realm_of(volume), key, stream, name);
+}
+
+std::int64_t ShelfWriter::id_in(const std::string& realm, const EntryKey& key, std::string_view stream,
+                                std::string_view name) {
     if (old_ids_.empty()) return next_id();
-    const auto [from, to] = old_ids_.equal_range(print_of(realm_of(volume), key, stream, name));
+    const auto [from, to] = old_ids_.equal_range(print_of(realm, key, stream, name));
     if (from == to) return next_id();
     // Of several the lowest, so that they come back in their order.
     const auto it =

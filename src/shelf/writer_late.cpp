@@ -108,7 +108,7 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
                                                                     : Kind::other;
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken ||
-               e.fact == Fact::checked_cut || e.fact == Fact::title_inside;
+               e.fact == Fact::checked_cut || e.fact == Fact::title_inside || e.fact == Fact::odd_head;
     });
     if (check && check->finished)
         evidence.push_back({check->complete ? Fact::checked_whole
@@ -116,6 +116,7 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
                                             : Fact::checked_broken,
                             check->holds_to, static_cast<std::uint64_t>(check->strength),
                             check->complete ? std::string(check->format) : check->why});
+    if (check && check->odd_head) evidence.push_back({Fact::odd_head, 0, 0, {}});
     if (check && !check->title.empty()) evidence.push_back({Fact::title_inside, 0, 0, check->title});
     const auto packed = pack_evidence(evidence);
     SQLite::Statement u(*db_,

@@ -62,12 +62,12 @@ void ShelfWriter::set_volume_progress(int number, const std::string& progress) {
 void ShelfWriter::clear_volume(int number) {
     // Ids are given in the order of reading, which is always the same, so the entries come back under their
     // old ids.
-    SQLite::Statement first(*db_, "SELECT min(id) FROM entries WHERE volume = ?");
+    SQLite::Statement first(*db_, "SELECT min(id) FROM entries WHERE volume = ? AND origin <> 3");
     first.bind(1, number);
     if (first.executeStep() && !first.getColumn(0).isNull()) next_id_ = first.getColumn(0).getInt64();
     for (const char* sql :
-         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume = ?)",
-          "DELETE FROM entries WHERE volume = ?", "DELETE FROM folders WHERE volume = ?",
+         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume = ? AND origin <> 3)",
+          "DELETE FROM entries WHERE volume = ? AND origin <> 3", "DELETE FROM folders WHERE volume = ?",
           "DELETE FROM in_use WHERE volume = ?", "DELETE FROM diagnostics WHERE volume = ?"}) {
         SQLite::Statement s(*db_, sql);
         s.bind(1, number);
@@ -137,7 +137,7 @@ std::int64_t ShelfWriter::newest_date(int volume) const {
     SQLite::Statement q(
         *db_,
         "SELECT max(max(coalesce(created, modified), coalesce(modified, created))) FROM entries "
-        "WHERE volume = ?");
+        "WHERE volume = ? AND origin <> 3");
     q.bind(1, volume);
     return q.executeStep() && !q.getColumn(0).isNull() ? q.getColumn(0).getInt64()
                                                        : std::numeric_limits<std::int64_t>::min();

@@ -154,6 +154,14 @@ enum class Fact : std::uint16_t {
     checked_cut,         ///< a: up to where it holds, text: what of it stands behind its end
     title_inside,        ///< text: what its content calls itself
     slack,               ///< of a live files, b have zeros behind their end; text: whether this one has
+    ends_itself,         ///< recognised by its content alone; its own structure tells its end
+    ends_in_zeros,       ///< the same; zeros follow behind its end, up to the end of its cluster
+    cut_off,             ///< the same; its end is not known. text: why it is taken up to there
+    loose_end,           ///< zeros follow behind its end, the first of which may be its own
+    begins_within,       ///< a text that begins as in the middle of a line
+    others_within,       ///< contents that hold by themselves begin within it
+    odd_head,            ///< what is wrong in it stands in its first sector, beside its mark
+    date_inside,         ///< its dates stand in its content; text: where
 };
 
 struct Evidence {

@@ -1,0 +1,25 @@
+#pragma once
+// Which contents a scan is about, where somebody wants only some.
+
+#include <string>
+#include <vector>
+
+#include "content/formats.hpp"
+
+namespace undershelf {
+
+/// Empty lists allow everything.
+struct Narrowing {
+    std::vector<Kind> kinds;
+    std::vector<std::string> exts;     ///< lower case, no dot
+    std::vector<std::string> formats;  ///< words of formats()
+
+    bool empty() const { return kinds.empty() && exts.empty() && formats.empty(); }
+    bool wants(const Format& format) const;
+    /// Is a content that begins like this format one that is wanted, whichever of its family it is?
+    bool may_want(const Format& start) const;
+    /// The words of all formats that are wanted, in their order.
+    std::string words() const;
+};
+
+}  // namespace undershelf

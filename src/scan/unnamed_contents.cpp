@@ -1,0 +1,119 @@
+#include "scan/unnamed_contents.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <chrono>
+
+#include "scan/content_starts.hpp"
+#include "unnamed/entry.hpp"
+#include "unnamed/gather.hpp"
+
+namespace undershelf {
+
+namespace {
+
+constexpr std::chrono::milliseconds between_saves{400};
+/// The shelf's settings: what the pass goes by, and the place it came to.
+constexpr const char* basis_setting = "unnamed basis";
+constexpr const char* reached_setting = "unnamed reached";
+
+/// Where contents may begin: starts at a step of a grid, in space that is nobody's.
+std::vector<Place> places_in(const ShelfWriter& shelf, const FreeSpace& space, const Grids& grids) {
+    std::vector<Place> out;
+    for_each_start(shelf, [&](std::uint64_t offset, const Format& format) {
+        if (grids.stands(offset) && space.contains(offset)) out.push_back({offset, &format});
+    });
+    return out;
+}
+
+/// All that decides what the pass finds: where it is the same, it goes on; else it begins anew.
+std::string basis(const FreeSpace& space, const std::vector<Place>& places, const std::string& wanted) {
+    std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a
+    const auto add = [&](std::uint64_t number) {
+        hash = (hash ^ number) * 0x100000001B3ull, hash ^= hash >> 31;
+    };
+    for (const auto& r : space.claimed().ranges()) add(r.offset), add(r.length);
+    for (const auto& p : places) add(p.offset);
+    return fmt::format("{:016x} {}", hash, wanted);
+}
+
+/// Lost files that metadata tells of, to be held against what is found.
+class Named {
+  public:
+    explicit Named(std::vector<ByteRange> places) : places_(std::move(places)) {
+        std::sort(places_.begin(), places_.end(), before);
+    }
+    bool has(const ByteRange& range) const {
+        return std::binary_search(places_.begin(), places_.end(), range, before);
+    }
+
+  private:
+    static bool before(const ByteRange& a, const ByteRange& b) {
+        return std::pair(a.offset, a.length) < std::pair(b.offset, b.length);
+    }
+    std::vector<ByteRange> places_;
+};
+
+/// Until all are rated: what holds is as good as its check.
+Rating first_rating(const Measured& found) {
+    if (found.proven()) return {0.99, 1, Grade::verified};
+    return {0.5, found.whole() ? 1 : 0.5, Grade::doubtful};
+}
+
+}  // namespace
+
+std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const std::string& decoder_program,
+                           ShelfWriter& shelf, Progress& progress) {
+    progress.stage("looking for contents without names");
+    progress.counts_bytes();
+    shelf.commit();
+    const FreeSpace space(shelf.claimed_well(), source.size());
+    const Grids grids(shelf.view().volumes());
+    const auto places = places_in(shelf, space, grids);
+    std::uint64_t from = 0;
+    if (const auto now = basis(space, places, wanted.words()); shelf.setting(basis_setting) == now) {
+        from = std::strtoull(shelf.setting(reached_setting).c_str(), nullptr, 10);
+    } else {
+        shelf.set_setting(basis_setting, now);
+        shelf.set_setting(reached_setting, "0");
+    }
+    // What came behind the place that was saved comes again.
+    shelf.take_out_unnamed(from);
+    const Named named(shelf.lost_places());
+    std::optional<DecodersApart> apart;
+    if (!decoder_program.empty()) apart.emplace(decoder_program);
+    const Gathering gathering(
+        source, space, grids, places, [&](const Format& f) { return wanted.may_want(f); },
+        apart ? &*apart : nullptr);
+    std::uint64_t count = 0, done = from;
+    auto saved = std::chrono::steady_clock::now();
+    const auto save = [&] {
+        shelf.set_setting(reached_setting, fmt::format("{}", done));
+        shelf.commit();
+        saved = std::chrono::steady_clock::now();
+    };
+    gathering.run(
+        from, progress,
+        [&](Measured&& found) {
+            if (named.has(found.range)) return;
+            if (!wanted.wants(*format_named(found.format))) return;
+            std::optional<Check> check;
+            if (!found.check.format.empty()) check = found.check;
+            const auto volume = grids.volume_at(found.range.offset);
+            shelf.add_unnamed(volume.value_or(ShelfWriter::in_no_volume), unnamed_entry(found, source.size()),
+                              first_rating(found), found.format, check);
+            progress.found(++count);
+        },
+        [&](std::uint64_t reached) {
+            done = reached;
+            progress.at(std::min(reached, source.size()), source.size());
+            if (std::chrono::steady_clock::now() - saved >= between_saves) save();
+        });
+    save();
+    if (!progress.stopped()) shelf.unmark_set_aside();
+    shelf.commit();
+    return count;
+}
+
+}  // namespace undershelf

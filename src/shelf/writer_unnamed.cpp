@@ -1,0 +1,143 @@
+// The part of the writer that is about contents that nothing names: where they may stand, and how they are
+// listed.
+
+#include <fmt/format.h>
+
+#include "content/formats.hpp"
+#include "shelf/blobs.hpp"
+#include "shelf/packing.hpp"
+#include "shelf/writer_statements.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// Their keys mean places of the source, whatever volume is there.
+const std::string realm = "unnamed";
+
+/// How much of a lost file is its own as far as is known, bytes from its start: all of it where its rating is
+/// good, or nothing speaks against it.
+std::uint64_t good_bytes(Grade grade, std::uint64_t size, std::optional<std::uint64_t> holds_to,
+                         bool complete, const std::vector<Evidence>& evidence) {
+    if (grade >= Grade::likely) return ~0ull;
+    if (grade == Grade::gone || has_fact(evidence, Fact::content_contradicts)) return 0;
+    if (!holds_to) return ~0ull;
+    // What ends whole, but not where it should, is something else.
+    return complete && *holds_to != size ? 0 : *holds_to;
+}
+
+void append_source_ranges(const std::vector<Piece>& pieces, std::uint64_t most, std::vector<ByteRange>& out) {
+    for (const auto& p : pieces) {
+        if (p.offset >= most) break;
+        if (p.kind == PieceKind::stored) out.push_back({p.source, std::min(p.length, most - p.offset)});
+        if (p.kind == PieceKind::packed) out.insert(out.end(), p.input.begin(), p.input.end());
+    }
+}
+
+}  // namespace
+
+RangeSet ShelfWriter::claimed_well() const {
+    std::vector<ByteRange> out;
+    SQLite::Statement q(*db_,
+                        "SELECT e.origin, e.is_dir, e.grade, e.size, e.holds_to, e.complete, e.evidence, "
+                        "c.claims, c.pieces FROM contents c JOIN entries e ON e.id = c.entry WHERE e.origin "
+                        "<> 3");
+    while (q.executeStep()) {
+        const bool live = static_cast<Origin>(q.getColumn(0).getInt()) == Origin::live;
+        const auto grade = static_cast<Grade>(q.getColumn(2).getInt());
+        std::uint64_t good = ~0ull;
+        if (!live && q.getColumn(1).getInt() == 0) {
+            std::optional<std::uint64_t> holds_to;
+            if (!q.getColumn(4).isNull()) holds_to = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
+            good =
+                good_bytes(grade, static_cast<std::uint64_t>(q.getColumn(3).getInt64()), holds_to,
+                           q.getColumn(5).getInt() != 0,
+                           grade >= Grade::likely ? std::vector<Evidence>() : unpack_evidence(blob_in(q, 6)));
+        }
+        if (good == ~0ull) {
+            const auto claims = unpack_ranges(blob_in(q, 7));
+            out.insert(out.end(), claims.begin(), claims.end());
+        } else if (good > 0) {
+            append_source_ranges(unpack_pieces(blob_in(q, 8)), good, out);
+        }
+    }
+    SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
+    while (u.executeStep())
+        out.push_back({static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
+                       static_cast<std::uint64_t>(u.getColumn(1).getInt64())});
+    return RangeSet(std::move(out));
+}
+
+std::vector<ByteRange> ShelfWriter::lost_places() const {
+    std::vector<ByteRange> out;
+    SQLite::Statement q(*db_,
+                        "SELECT e.size, c.pieces FROM contents c JOIN entries e ON e.id = c.entry WHERE "
+                        "e.origin IN (1, 2) AND e.is_dir = 0 AND e.size > 0");
+    while (q.executeStep()) {
+        const auto pieces = unpack_pieces(blob_in(q, 1));
+        if (!pieces.empty() && pieces.front().kind == PieceKind::stored && pieces.front().offset == 0)
+            out.push_back({pieces.front().source, static_cast<std::uint64_t>(q.getColumn(0).getInt64())});
+    }
+    return out;
+}
+
+void ShelfWriter::take_out_unnamed(std::uint64_t from) {
+    // Their folders have keys behind all places.
+    const auto those = fmt::format("origin = 3 AND (key_a >= {0} OR ({0} = 0 AND is_dir = 1))",
+                                   std::min<std::uint64_t>(from, std::numeric_limits<std::int64_t>::max()));
+    db_->exec(
+        fmt::format("INSERT OR REPLACE INTO set_aside SELECT id, coalesce(volume, 0), '{}', key_a, key_b, "
+                    "'', '', NULL FROM entries WHERE {}",
+                    realm, those));
+    for (const char* sql : {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE {})",
+                            "DELETE FROM folders WHERE id IN (SELECT id FROM entries WHERE {})",
+                            "DELETE FROM entries WHERE {}"})
+        db_->exec(fmt::format(fmt::runtime(sql), those));
+    unnamed_folders_.clear();
+    remember_ids();
+}
+
+/// `unnamed`, and in it one for each kind.
+std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
+    const auto folder = [&](std::int64_t above, const std::string& name, const std::string& path,
+                            std::uint64_t number) {
+        auto& id = unnamed_folders_[{volume, path}];
+        if (id != 0) return id;
+        SQLite::Statement q(
+            *db_, "SELECT id FROM entries WHERE origin = 3 AND is_dir = 1 AND folder = ? AND name = ?");
+        q.bind(1, above);
+        q.bind(2, name);
+        if (q.executeStep()) return id = q.getColumn(0).getInt64();
+        Entry e;
+        // No content stands there.
+        e.key = {~0ull - number, static_cast<std::uint64_t>(volume)};
+        e.origin = Origin::unnamed;
+        e.name = name;
+        e.name_certainty = NameCertainty::made_up;
+        e.is_dir = true;
+        id = id_in(realm, e.key, {}, {});
+        add_entry(id, volume, above, e, {});
+        add_folder(id, in_no_volume, path);
+        return id;
+    };
+    const std::string top = "unnamed", name(word(kind));
+    const auto above = folder(-volume, top, top, 0);
+    return folder(above, name, top + "/" + name, 1 + static_cast<std::uint64_t>(kind));
+}
+
+void ShelfWriter::add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
+                              const std::optional<Check>& check) {
+    const auto* known = format_named(format);
+    const auto kind = known ? known->kind : Kind::other;
+    const auto id = id_in(realm, entry.key, {}, {});
+    add_entry(id, volume, unnamed_folder(volume, kind), entry, rating);
+    if (check) set_check(id, check);
+    SQLite::Statement s(*db_, "UPDATE entries SET kind = ?, format = ? WHERE id = ?");
+    s.bind(1, static_cast<int>(kind));
+    s.bind(2, std::string(format));
+    s.bind(3, id);
+    s.exec();
+}
+
+}  // namespace undershelf

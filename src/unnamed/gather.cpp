@@ -1,0 +1,163 @@
+#include "unnamed/gather.hpp"
+
+#include <algorithm>
+#include <atomic>
+#include <limits>
+
+#include "base/batches.hpp"
+#include "base/text.hpp"
+#include "unnamed/starts.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// Formats that hold whole files as they are, so that what holds within one need be none of its own.
+bool holds_files(const Format& format) {
+    return format.family == "iso media" ||
+           lists_word(" tar rar zip raw psd ole2 pdf sqlite matroska mp3 doc xls ppt ", format.word) ||
+           format.family == "zip";
+}
+
+/// Is it the content of a member, behind the member's head?
+bool is_tar_member(const Source& source, std::uint64_t offset) {
+    constexpr std::uint64_t block = 512;
+    if (offset < block) return false;
+    const auto* format = format_of_start(source.read_vector({offset - block, block}));
+    return format && format->word == "tar";
+}
+
+/// Puts what was measured in the order of the source together.
+class Together {
+  public:
+    Together(const Source& source, const std::function<void(Measured&&)>& take, std::uint64_t from)
+        : source_(source), take_(take), done_(from) {}
+
+    void measured(std::uint64_t offset, std::optional<Measured>&& found) {
+        if (waiting_ && offset >= waiting_->range.end()) give_out();
+        if (offset < done_ || !found) return;
+        if (waiting_ && !ends_waiting(*found)) return;
+        // That only says where it ends: what holds within shows that it does not.
+        if (found->whole() && !found->proven()) {
+            waiting_ = std::move(found);
+            return;
+        }
+        done_ = found->range.end();
+        take_(std::move(*found));
+    }
+    void finish() {
+        if (waiting_) give_out();
+    }
+    /// Nothing that begins before is of interest any more.
+    std::uint64_t covered() const { return done_; }
+    /// All that begins before was given out.
+    std::uint64_t done() const { return waiting_ ? waiting_->range.offset : done_; }
+
+  private:
+    bool ends_waiting(const Measured& within) {
+        const bool holds = within.proven() || (within.ending == Ending::structure && within.zeros_behind &&
+                                               within.range.length % start_step != 0);
+        if (!holds) return false;
+        const auto offset = within.range.offset;
+        if (waiting_->format == "tar" && is_tar_member(source_, offset)) return false;
+        if (waiting_->format != "tar" && holds_files(*format_named(waiting_->format))) {
+            waiting_->others_within = true;
+            return false;
+        }
+        cut_waiting(offset);
+        return true;
+    }
+    void give_out() {
+        done_ = waiting_->range.end();
+        take_(std::move(*waiting_));
+        waiting_.reset();
+    }
+    void cut_waiting(std::uint64_t at) {
+        auto& w = *waiting_;
+        w.range.length = at - w.range.offset;
+        w.ending = Ending::cut;
+        w.cut_by = "another content begins";
+        w.check.fails(std::min(w.check.holds_to, w.range.length), "another content stands in it");
+        give_out();
+    }
+
+    const Source& source_;
+    const std::function<void(Measured&&)>& take_;
+    std::optional<Measured> waiting_;
+    std::uint64_t done_;
+};
+
+}  // namespace
+
+/// What is not wanted is measured only where it may hold something that is.
+bool Gathering::worth_measuring(std::size_t place) const {
+    if (wanted_(*places_[place].format)) return true;
+    if (!holds_files(*places_[place].format)) return false;
+    constexpr std::size_t near = 64;
+    const auto end = space_.end_of(places_[place].offset);
+    for (auto i = place + 1; i < std::min(places_.size(), place + near); ++i) {
+        if (places_[i].offset >= end) break;
+        if (wanted_(*places_[i].format)) return true;
+    }
+    return false;
+}
+
+std::optional<Measured> Gathering::measure_at(std::size_t place, const Progress& progress) const {
+    const auto offset = places_[place].offset;
+    Stretch stretch;
+    stretch.start = offset;
+    stretch.end = std::min(space_.end_of(offset), grids_.end_at(offset));
+    stretch.step = grids_.step_at(offset);
+    stretch.next_start = [&](std::uint64_t from) {
+        const auto it = std::lower_bound(places_.begin(), places_.end(), from,
+                                         [](const Place& p, std::uint64_t at) { return p.offset < at; });
+        return it == places_.end() ? stretch.end : std::min(it->offset, stretch.end);
+    };
+    return measure(source_, stretch, progress, apart_);
+}
+
+void Gathering::run(std::uint64_t from, const Progress& progress, const std::function<void(Measured&&)>& take,
+                    const std::function<void(std::uint64_t)>& reached) const {
+    struct Job {
+        std::size_t place = 0;
+        std::optional<Measured> found;
+        bool stopped = false;
+    };
+    auto next = static_cast<std::size_t>(
+        std::lower_bound(places_.begin(), places_.end(), from,
+                         [](const Place& p, std::uint64_t at) { return p.offset < at; }) -
+        places_.begin());
+    const std::function<void(Measured &&)> take_wanted = [&](Measured&& m) {
+        if (wanted_(*format_named(m.format))) take(std::move(m));
+    };
+    Together together(source_, take_wanted, from);
+    // What lies within something that holds need not be measured; that it is known late does no harm.
+    std::atomic<std::uint64_t> covered{from};
+    bool stopped = false;
+    in_order<Job>(
+        [&](Job& job) {
+            while (next < places_.size() && (places_[next].offset < covered || !worth_measuring(next)))
+                ++next;
+            if (next == places_.size() || progress.stopped()) return false;
+            job.place = next++;
+            return true;
+        },
+        [&](Job& job) {
+            if (places_[job.place].offset < covered) return;
+            job.found = measure_at(job.place, progress);
+            job.stopped = progress.stopped();
+        },
+        [&](Job&& job) {
+            // What was not measured to its end is measured when the work goes on.
+            stopped |= job.stopped;
+            if (stopped) return;
+            together.measured(places_[job.place].offset, std::move(job.found));
+            covered = together.covered();
+            reached(std::max(together.done(), from));
+        });
+    if (stopped || progress.stopped()) return;
+    together.finish();
+    reached(std::numeric_limits<std::uint64_t>::max());
+}
+
+}  // namespace undershelf

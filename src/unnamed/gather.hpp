@@ -1,0 +1,52 @@
+#pragma once
+// From places where contents may begin to contents: each is measured, by all cores, and those that stand
+// within what holds are none of their own.
+
+#include <vector>
+
+#include "content/formats.hpp"
+#include "unnamed/measure.hpp"
+#include "unnamed/space.hpp"
+
+namespace undershelf {
+
+/// A place in free space, at a step of a grid, where a content may begin.
+struct Place {
+    std::uint64_t offset = 0;
+    const Format* format = nullptr;  ///< as far as the start tells
+};
+
+/// Which contents are wanted.
+using WantedFormat = std::function<bool(const Format&)>;
+
+class Gathering {
+  public:
+    /// `places` ascending. Keeps references.
+    Gathering(const Source& source, const FreeSpace& space, const Grids& grids,
+              const std::vector<Place>& places, WantedFormat wanted, DecodersApart* apart)
+        : source_(source),
+          space_(space),
+          grids_(grids),
+          places_(places),
+          wanted_(std::move(wanted)),
+          apart_(apart) {}
+
+    /// Goes through the places from `from` on. `take(Measured&&)` gets the contents in the order of the
+    /// source; `reached(offset)` is told up to where all is done: what begins before is with `take`. Ends
+    /// early once `progress` says so.
+    void run(std::uint64_t from, const Progress& progress, const std::function<void(Measured&&)>& take,
+             const std::function<void(std::uint64_t)>& reached) const;
+
+  private:
+    bool worth_measuring(std::size_t place) const;
+    std::optional<Measured> measure_at(std::size_t place, const Progress& progress) const;
+
+    const Source& source_;
+    const FreeSpace& space_;
+    const Grids& grids_;
+    const std::vector<Place>& places_;
+    WantedFormat wanted_;
+    DecodersApart* apart_;
+};
+
+}  // namespace undershelf

@@ -1,0 +1,54 @@
+#pragma once
+// How far a content reaches that begins at a place, and whether it holds: by its own structure where that has
+// an end, else by the zeros that writers put behind a file's end, else up to where something else begins.
+
+#include <functional>
+#include <optional>
+#include <string>
+
+#include "base/progress.hpp"
+#include "content/apart.hpp"
+#include "source/source.hpp"
+
+namespace undershelf {
+
+/// By what a content without a name was measured.
+enum class Ending : std::uint8_t {
+    structure,  ///< its own structure tells its end
+    zeros,      ///< zeros follow, up to the end of the cluster at least
+    cut,        ///< its end is not known: it is taken up to where something else begins
+};
+
+/// What stands at a place, as far as it goes.
+struct Measured {
+    ByteRange range;  ///< of the source
+    Check check;      ///< of these bytes; its format is empty where nobody reads it
+    std::string_view format;
+    Ending ending = Ending::cut;
+    std::string cut_by;          ///< where it was cut: by what, as the end of a sentence
+    bool zeros_behind = false;   ///< from its end to that of its sector, where that is within one
+    bool others_within = false;  ///< what holds by itself begins within it
+    bool begins_within = false;  ///< a text that may have lost its beginning
+
+    bool whole() const { return ending != Ending::cut; }
+    /// It holds to its end, by a check that says more than where it ends.
+    bool proven() const {
+        return whole() && check.complete && check.strength >= Strength::fair && !check.loose_end;
+    }
+};
+
+/// The space that a content may take, and what is known to begin in it.
+struct Stretch {
+    std::uint64_t start = 0;
+    std::uint64_t end = 0;   ///< the next byte that somebody has, or the end of the volume
+    std::uint64_t step = 0;  ///< the cluster size there, bytes
+    /// Where the next content is recognised, from a place on; `end` where none is.
+    std::function<std::uint64_t(std::uint64_t from)> next_start;
+};
+
+/// Measures what begins at `stretch.start`; nothing where what looked like a start is none. Reads as far as
+/// it holds, and twice what has no end of its own. `apart` as in check_content().
+std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
+                                DecodersApart* apart = nullptr);
+
+}  // namespace undershelf
