@@ -353,6 +353,7 @@ void append_json(std::string& out, const ShelfEntry& e) {
     append_time(out, ",\"accessed\":", e.accessed);
     append_time(out, ",\"deleted\":", e.deleted);
     optional(",\"dates\":", e.dates == Dates::argued     ? "argued"
+                            : e.dates == Dates::inside   ? "inside"
                             : e.dates == Dates::recorded ? "recorded"
                                                          : "");
     optional(",\"format\":", e.format);

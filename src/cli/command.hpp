@@ -8,6 +8,7 @@
 
 #include "base/error.hpp"
 #include "cli/terminal.hpp"
+#include "scan/narrowing.hpp"
 #include "shelf/selection.hpp"
 
 namespace undershelf::cli {
@@ -56,6 +57,10 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
 /// The selection options, the same for every command that has them.
 po::options_description selection_options();
 Selection selection_from(const po::variables_map& given);
+
+/// Which contents a scan is to look for. Throws Error(usage) where none is left.
+po::options_description narrowing_options();
+Narrowing narrowing_from(const po::variables_map& given);
 
 /// `10k`, `2M`, `1.5G`: bytes, in powers of 1024. Throws Error(usage), naming the option.
 std::uint64_t size_from(const std::string& text, const std::string& option);

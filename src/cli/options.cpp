@@ -156,12 +156,9 @@ po::options_description selection_options() {
     return out;
 }
 
-Selection selection_from(const po::variables_map& given) {
-    Selection s;
-    for (const auto& id : words_of(given, "id")) s.ids.push_back(parse_number<std::int64_t>(id, "id"));
-    if (given.count("under")) s.under = given["under"].as<Words>();
-    if (given.count("name")) s.names = given["name"].as<Words>();
-    s.exts = words_of(given, "ext");
+namespace {
+std::vector<Kind> kinds_from(const po::variables_map& given) {
+    std::vector<Kind> out;
     for (const auto& text : words_of(given, "kind")) {
         const auto kind = kind_from_word(folded(text));
         if (!kind)
@@ -169,13 +166,55 @@ Selection selection_from(const po::variables_map& given) {
                 fmt::format("`{}` is not a kind; the kinds are picture, video, audio, document, mail, "
                             "archive, database, program, text and other.",
                             text));
-        s.kinds.push_back(*kind);
+        out.push_back(*kind);
     }
+    return out;
+}
+
+Words contents_from(const po::variables_map& given) {
+    Words out;
     for (const auto& text : words_of(given, "content")) {
         if (!format_named(folded(text)))
             misuse(fmt::format("`{}` in --content is no format that this version reads.", text));
-        s.contents.push_back(folded(text));
+        out.push_back(folded(text));
     }
+    return out;
+}
+
+}  // namespace
+
+po::options_description narrowing_options() {
+    po::options_description out("Contents to look for, with --reach content");
+    out.add_options()("kind", po::value<Words>(),
+                      "picture, video, audio, document, mail, archive, database, program, text, other")(
+        "ext", po::value<Words>(), "those that files of these extensions have: jpg,png")(
+        "content", po::value<Words>(), "formats: jpeg,zip");
+    return out;
+}
+
+Narrowing narrowing_from(const po::variables_map& given) {
+    Narrowing out;
+    out.kinds = kinds_from(given);
+    for (auto ext : words_of(given, "ext")) {
+        if (ext.starts_with('.')) ext.erase(0, 1);
+        out.exts.push_back(folded(ext));
+    }
+    out.formats = contents_from(given);
+    if (out.words() == " ")
+        misuse(
+            "No format that this version reads is of such a kind, extension and content; without --kind, "
+            "--ext and --content all are looked for.");
+    return out;
+}
+
+Selection selection_from(const po::variables_map& given) {
+    Selection s;
+    for (const auto& id : words_of(given, "id")) s.ids.push_back(parse_number<std::int64_t>(id, "id"));
+    if (given.count("under")) s.under = given["under"].as<Words>();
+    if (given.count("name")) s.names = given["name"].as<Words>();
+    s.exts = words_of(given, "ext");
+    s.kinds = kinds_from(given);
+    s.contents = contents_from(given);
     for (const auto& text : words_of(given, "checked")) {
         const auto strength = strength_from_word(folded(text));
         if (!strength)

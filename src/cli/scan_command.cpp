@@ -72,6 +72,12 @@ Told parse_told(const std::string& text) {
     return out;
 }
 
+void print_unnamed(const ScanOptions& options, std::uint64_t unnamed) {
+    print("{} no name left and found by {} alone: undershelf tree {} --origin unnamed\n",
+          counted(unnamed, "of them is a content with", "of them are contents with"),
+          unnamed == 1 ? "what it holds" : "what they hold", options.shelf_path);
+}
+
 void print_result(const ScanOptions& options, const ScanResult& result) {
     for (const auto& v : result.volumes) {
         const bool former = v.state == VolumeState::former;
@@ -86,6 +92,7 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
         print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
     }
     print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
+    if (result.unnamed) print_unnamed(options, result.unnamed);
 }
 
 void print_no_volume(const ScanOptions& options) {
@@ -132,7 +139,7 @@ int run(const std::vector<std::string>& arguments) {
         "reach", po::value<std::string>()->default_value("volumes"),
         "how far: volumes (seconds), traces (and a sweep over the whole source, for volumes that no map "
         "leads "
-        "to), or content (and lost contents read to their end)")(
+        "to), or content (and lost contents read to their end, and those that nothing names looked for)")(
         "unreadable", po::value<std::string>()->default_value(""),
         "CSV of `offset,length`: ranges to treat as unreadable")(
         "volume-at", po::value<std::vector<std::string>>()->composing(),
@@ -142,6 +149,7 @@ int run(const std::vector<std::string>& arguments) {
         "the number of a former volume that is none")(
         "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
         "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
+    options.add(narrowing_options());
     const auto given = parse(scan_command(), options, {"SOURCE"}, arguments);
     if (!given) return done;
     const bool hints = given->count("volume-at") || given->count("without-volume");
@@ -157,6 +165,9 @@ int run(const std::vector<std::string>& arguments) {
         given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
     scan_options.reach = reach;
     scan_options.decoder_program = own_program();
+    scan_options.contents = narrowing_from(*given);
+    if (!scan_options.contents.empty() && reach != "content")
+        throw Error(Trouble::usage, "--kind, --ext and --content go with --reach content.");
     if (hints && reach == "volumes")
         throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");
     if (given->count("volume-at")) {
@@ -173,7 +184,7 @@ int run(const std::vector<std::string>& arguments) {
         ProgressLine progress;
         result = scan(scan_options, progress);
     }
-    if (!result.volumes.empty()) print_result(scan_options, result);
+    if (!result.volumes.empty() || result.entries > 0) print_result(scan_options, result);
     flush_out();
     print_troubles(result);
     if (result.interrupted) {
@@ -183,7 +194,7 @@ int run(const std::vector<std::string>& arguments) {
     }
     if (result.volumes.empty()) {
         print_no_volume(scan_options);
-        return fell_short;
+        if (result.entries == 0) return fell_short;
     }
     print("next: undershelf summary {}\n", scan_options.shelf_path);
     return result.unreadable.empty() && result.not_copied.empty() && result.diagnostics.empty() ? done

@@ -113,6 +113,17 @@ void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std
             "sure, it was another drive, or the entries were written over.");
 }
 
+/// Contents outlive what tells of them.
+void add_unnamed_advice(const Shelf& shelf, const Totals& totals, std::vector<std::string>& out) {
+    const bool lacks =
+        shelf.volumes().empty() || totals.lost.by_grade[static_cast<std::size_t>(Grade::gone)] > 0;
+    if (!shelf.has_swept() || shelf.has_scanned("content") || !lacks) return;
+    out.push_back(fmt::format(
+        "Contents that nothing names any more can be found by what they hold: undershelf scan {} --shelf {} "
+        "--reach content",
+        shelf.source().path, shelf.path()));
+}
+
 /// What reading contents to their end has shown, or would.
 void add_check_advice(const Shelf& shelf, std::vector<std::string>& out) {
     std::uint64_t files = 0;
@@ -162,6 +173,7 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
     }
     add_volume_advice(shelf, totals, out);
     add_check_advice(shelf, out);
+    add_unnamed_advice(shelf, totals, out);
     if (good)
         out.push_back(fmt::format("{} likely to open: undershelf export {} --to DIR --lost --grade likely+",
                                   counted(good, "lost file is", "lost files are"), shelf.path()));

@@ -101,9 +101,12 @@ int run(const std::vector<std::string>& arguments) {
     print("{}  {} ({} bytes)\n\n",
           terminal.styled(fitted(source.path, std::max(20, terminal.width() - 40)), Style::bold),
           human_size(source.size), grouped(source.size));
-    const auto volume_notes = print_volumes(shelf, terminal);
+    std::vector<std::string> volume_notes;
+    if (!shelf.volumes().empty()) {
+        volume_notes = print_volumes(shelf, terminal);
+        print("\n");
+    }
     const auto by_origin = rows_of(shelf, Shelf::TallyBy::origin);
-    print("\n");
     print_counts(terminal, "ORIGIN", by_origin, true,
                  [](int origin) { return word(static_cast<Origin>(origin)); });
     print("\n");

@@ -50,15 +50,11 @@ class TreePrinter {
             return done;
         }
         heading();
-        for (const auto& v : shelf.volumes()) {
-            const auto root = -static_cast<std::int64_t>(v.number);
-            if (!roots_.count(root) && !loose_.count(root)) continue;
-            const auto title =
-                fmt::format("volume {}  {}{}{}", v.number, v.state == VolumeState::former ? "former " : "",
-                            v.file_system, v.label.empty() ? "" : " “" + v.label + "”");
-            print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
-            children(std::move(roots_[root]), std::move(loose_[root]));
-        }
+        for (const auto& v : shelf.volumes())
+            below(-static_cast<std::int64_t>(v.number),
+                  fmt::format("volume {}  {}{}{}", v.number, v.state == VolumeState::former ? "former " : "",
+                              v.file_system, v.label.empty() ? "" : " “" + v.label + "”"));
+        below(0, "in no volume that is known");
         flush_out();
         note("{}, {}\n", counted(entries_, "entry", "entries"), human_size(bytes_));
         return done;
@@ -107,6 +103,13 @@ class TreePrinter {
     }
 
     static constexpr int gap = 2, narrowest_name = 24;
+
+    /// What stands below a root, with its title.
+    void below(std::int64_t root, const std::string& title) {
+        if (!roots_.count(root) && !loose_.count(root)) return;
+        print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
+        children(std::move(roots_[root]), std::move(loose_[root]));
+    }
 
     void keep(std::int64_t id) {
         for (auto it = folders_.find(id); it != folders_.end() && !it->second.kept;

@@ -24,6 +24,8 @@ constexpr auto header_object = "\x30\x26\xb2\x75\x8e\x66\xcf\x11\xa6\xd9\x00\xaa
 constexpr auto data_object = "\x36\x26\xb2\x75\x8e\x66\xcf\x11\xa6\xd9\x00\xaa\x00\x62\xce\x6c"sv;
 constexpr auto content_description = "\x33\x26\xb2\x75\x8e\x66\xcf\x11\xa6\xd9\x00\xaa\x00\x62\xce\x6c"sv;
 constexpr auto file_properties = "\xa1\xdc\xab\x8c\x47\xa9\xcf\x11\x8e\xe4\x00\xc0\x0c\x20\x53\x65"sv;
+constexpr auto stream_properties = "\x91\x07\xdc\xb7\xb7\xa9\xcf\x11\x8e\xe6\x00\xc0\x0c\x20\x53\x65"sv;
+constexpr auto audio_media = "\x40\x9e\x69\xf8\x4d\x5b\xcf\x11\xa8\xfd\x00\x80\x5f\x5c\x44\x2b"sv;
 constexpr auto simple_index = "\x90\x08\x00\x33\xb1\xe5\xcf\x11\x89\xf4\x00\xa0\xc9\x03\x49\xcb"sv;
 
 struct ObjectHead {
@@ -330,18 +332,51 @@ class Asf final : public FormatReader {
 
     /// Title and author of the content description object (3.10).
     std::string title(Content& content) const override {
-        const auto whole = object_at(content, 0);
-        std::uint64_t at = sizeof(HeaderHead);
-        for (int objects = 0; objects < 64 && whole && at < whole->end(); ++objects) {
-            const auto object = object_at(content, at);
-            if (!object || object->end() > whole->end()) break;
-            if (object->id == content_description) return described(content, *object);
-            at = object->end();
-        }
-        return {};
+        std::string out;
+        in_header(content, [&](const Object& object) {
+            if (object.id == content_description) out = described(content, object);
+        });
+        return out;
+    }
+    /// Of the file properties object (3.2).
+    InnerDates dates(Content& content) const override {
+        InnerDates out;
+        in_header(content, [&](const Object& object) {
+            if (object.id != file_properties) return;
+            Cursor at(content, object.at);
+            if (const auto p = at.take_structure<FileProperties>())
+                out.created = time_from_filetime(p->creation_date.value());
+        });
+        out.where = "in the film's head";
+        return out;
+    }
+    /// A sound has no stream of pictures (3.3).
+    std::string_view extension(Content& content) const override {
+        bool sound = false, pictures = false;
+        in_header(content, [&](const Object& object) {
+            if (object.id != stream_properties) return;
+            Cursor at(content, object.at + sizeof(ObjectHead));
+            const auto type = text_of(at.take(audio_media.size()));
+            sound |= type == audio_media;
+            pictures |= type != audio_media;
+        });
+        return sound && !pictures ? "wma" : "wmv";
     }
 
   private:
+    /// Calls `visit` for the objects in the header, of which 64 are looked at.
+    template <class Visit>
+    static void in_header(Content& content, const Visit& visit) {
+        constexpr int most_objects = 64;
+        const auto whole = object_at(content, 0);
+        std::uint64_t at = sizeof(HeaderHead);
+        for (int objects = 0; objects < most_objects && whole && at < whole->end(); ++objects) {
+            const auto object = object_at(content, at);
+            if (!object || object->end() > whole->end()) break;
+            visit(*object);
+            at = object->end();
+        }
+    }
     static std::string described(Content& content, const Object& object) {
         ByteVector bytes(static_cast<std::size_t>(std::min<std::uint64_t>(object.size, 2048)));
         bytes.resize(content.read(object.at, bytes));

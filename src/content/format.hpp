@@ -10,6 +10,7 @@
 #include <vector>
 
 #include "content/content.hpp"
+#include "content/dates.hpp"
 
 namespace undershelf {
 
@@ -53,6 +54,7 @@ struct Check {
 /// The most that one check may cost; what is larger is left unfinished.
 struct CheckLimits {
     std::uint64_t most_output = 8ull << 30;  ///< bytes that decoders give out; they are not kept
+    bool title = true;                       ///< a title is wanted as well
 };
 
 /// What a content begins like.
@@ -78,6 +80,10 @@ class FormatReader {
     /// What it calls itself inside: UTF-8, one line, 120 bytes at most; empty for nothing known. Nothing is
     /// held against a checksum for it.
     virtual std::string title(Content&) const { return {}; }
+    /// The dates that stand in it.
+    virtual InnerDates dates(Content&) const { return {}; }
+    /// The extension that such a file usually has, where it is not the first of its format's.
+    virtual std::string_view extension(Content&) const { return {}; }
     /// Gives out the text that stands in it, as far as it is read; none where it holds no text.
     virtual void text(Content&, const TakeText&) const {}
     /// Its decoder is trusted less, and better runs in a process of its own.
@@ -85,10 +91,19 @@ class FormatReader {
 };
 
 class DecodersApart;
+struct Format;
 /// Checks a content with the reader of what it begins with; nothing when there is none. Decoders that are
 /// trusted less run `apart` where that is given.
 std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
                                    DecodersApart* apart = nullptr);
+
+/// What a content without a name tells of itself.
+struct Inside {
+    std::string title;
+    InnerDates dates;
+    std::string_view extension;  ///< the usual one
+};
+Inside content_inside(Content& content, const Format& format);
 
 /// The text of a content, by the reader of what it begins with. Within the bounds that `take` sets.
 void content_text(Content& content, const TakeText& take);

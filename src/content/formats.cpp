@@ -210,13 +210,34 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits, 
     try {
         check = apart && reader.runs_apart() ? apart->check(content, limits) : reader.check(content, limits);
         check.holds_to = std::min(check.holds_to, content.size());
-        check.title = reader.title(content);
+        if (limits.title) check.title = reader.title(content);
     } catch (const std::bad_alloc&) {
         // One content that asks for too much takes nothing else down.
         check.finished = false;
         check.fails(0, "it takes more memory than there is");
     }
     return check;
+}
+
+Inside content_inside(Content& content, const Format& format) {
+    Inside out;
+    Cursor start(content);
+    const auto best = best_reader(start.peek(4096));
+    if (best.recognised.sure >= sure_enough) {
+        try {
+            out.title = best.reader->title(content);
+            out.dates = best.reader->dates(content);
+            out.extension = best.reader->extension(content);
+        } catch (const std::bad_alloc&) {
+            // What asks for too much tells nothing.
+        }
+    }
+    if (out.extension.empty()) {
+        auto usual = format.extensions;
+        usual.remove_prefix(std::min(usual.find_first_not_of(' '), usual.size()));
+        out.extension = usual.substr(0, usual.find(' '));
+    }
+    return out;
 }
 
 void content_text(Content& content, const TakeText& take) {

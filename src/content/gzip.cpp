@@ -46,6 +46,12 @@ class Gzip final : public FormatReader {
         } while (recognise(at.peek(16)).sure > 0);
         return out.ends(at.at());
     }
+
+    InnerDates dates(Content& content) const override {
+        Cursor start(content);
+        const auto time = load<boost::endian::little_uint32_buf_t>(start.peek(8), 4);
+        return {{}, time_from_unix(time ? time->value() : 0), "that of the file that was packed"};
+    }
 };
 
 }  // namespace

@@ -245,28 +245,39 @@ class Heif final : public FormatReader {
         return HeifCheck(content, recognise(start.peek(4096)).format).run();
     }
 
-    /// Of the item that is Exif (ISO/IEC 23008-12, A.2.1): a length to skip, then a TIFF file.
     std::string title(Content& content) const override {
+        std::string out;
+        exif(content, [&](Content& tiff) { out = exif_title(tiff); });
+        return out;
+    }
+    InnerDates dates(Content& content) const override {
+        InnerDates out;
+        exif(content, [&](Content& tiff) { out = exif_dates(tiff); });
+        return out;
+    }
+
+  private:
+    /// Of the item that is Exif (ISO/IEC 23008-12, A.2.1): a length to skip, then a TIFF file.
+    static void exif(Content& content, const UseExif& use) {
         const auto meta = index_of(content);
-        if (meta.size() < 4) return {};
+        if (meta.size() < 4) return;
         const auto boxes = boxes_in(Bytes(meta).subspan(4), 0);
         const auto *iloc = boxes.first(box_type("iloc")), *iinf = boxes.first(box_type("iinf"));
         const auto extents = iloc && iinf ? extents_in(iloc->body) : std::nullopt;
-        if (!extents) return {};
+        if (!extents) return;
         const auto types = item_types(iinf->body);
         for (const auto& e : *extents) {
             const auto type = types.find(e.item);
             if (type == types.end() || type->second != box_type("Exif") || e.size < 4) continue;
             PartOfContent item(content, e.offset, e.size);
             const auto skipped = Cursor(item).take_structure<boost::endian::big_uint32_buf_t>();
-            if (!skipped || skipped->value() > e.size - 4) return {};
+            if (!skipped || skipped->value() > e.size - 4) return;
             PartOfContent tiff(item, 4ull + skipped->value(), e.size - 4 - skipped->value());
-            return exif_title(tiff);
+            use(tiff);
+            return;
         }
-        return {};
     }
 
-  private:
     static ByteVector index_of(Content& content) {
         constexpr int most_boxes = 16;
         std::uint64_t at = 0;

@@ -1,6 +1,7 @@
 #include "content/iso_boxes.hpp"
 
 #include <algorithm>
+#include <array>
 
 namespace undershelf::content {
 
@@ -45,6 +46,20 @@ Boxes boxes_in(Bytes body, std::size_t at) {
         at += bytes;
     }
     return out;
+}
+
+std::optional<BoxPlace> find_box(Content& content, BoxPlace in, std::uint32_t type) {
+    constexpr int most_boxes = 1000;
+    for (int boxes = 0; boxes < most_boxes && in.at + 8 <= in.end; ++boxes) {
+        std::array<std::uint8_t, largest_box_head> bytes;
+        const auto head = box_head(Bytes(bytes).first(content.read(in.at, bytes)));
+        if (!head) return std::nullopt;
+        const auto size = head->size == 0 ? in.end - in.at : head->size;
+        if (size > in.end - in.at) return std::nullopt;
+        if (head->type == type) return BoxPlace{in.at + head->head, in.at + size};
+        in.at += size;
+    }
+    return std::nullopt;
 }
 
 }  // namespace undershelf::content

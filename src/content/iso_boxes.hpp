@@ -5,7 +5,7 @@
 #include <optional>
 #include <vector>
 
-#include "base/bytes.hpp"
+#include "content/content.hpp"
 
 namespace undershelf::content {
 
@@ -40,5 +40,12 @@ struct Boxes {
 };
 /// The boxes that a body consists of, `at` where it begins; no more than 65,536, which nobody writes.
 Boxes boxes_in(Bytes body, std::size_t at);
+
+/// The body of a box in a content.
+struct BoxPlace {
+    std::uint64_t at = 0, end = 0;
+};
+/// The first box of a type in a stretch of boxes, of which a thousand are looked at.
+std::optional<BoxPlace> find_box(Content& content, BoxPlace in, std::uint32_t type);
 
 }  // namespace undershelf::content

@@ -263,6 +263,13 @@ class IsoMedia final : public FormatReader {
     }
 
     std::string title(Content& content) const override { return iso_title(content); }
+    InnerDates dates(Content& content) const override { return iso_dates(content); }
+    std::string_view extension(Content& content) const override {
+        Cursor start(content);
+        const auto brand = major_brand(start.peek(12));
+        if (brand >> 8 == box_type("3gp ") >> 8) return "3gp";
+        return brand == box_type("M4V ") ? "m4v" : std::string_view();
+    }
     Check check(Content& content, const CheckLimits&) const override { return IsoCheck(content).run(); }
 };
 

@@ -108,7 +108,16 @@ class Jpeg final : public FormatReader {
                 first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0.0};
     }
 
-    std::string title(Content& content) const override { return jpeg_title(content); }
+    std::string title(Content& content) const override {
+        std::string out;
+        jpeg_exif(content, [&](Content& tiff) { out = exif_title(tiff); });
+        return out;
+    }
+    InnerDates dates(Content& content) const override {
+        InnerDates out;
+        jpeg_exif(content, [&](Content& tiff) { out = exif_dates(tiff); });
+        return out;
+    }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "jpeg";

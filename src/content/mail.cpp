@@ -211,6 +211,10 @@ class Eml final : public FormatReader {
     std::string title(Content& content) const override {
         return as_title(decoded_words(header_field(text_start(content), "subject")));
     }
+    InnerDates dates(Content& content) const override {
+        const auto time = time_from_mail(header_field(text_start(content), "date"));
+        return {time, time, "in the message's head"};
+    }
 };
 
 class Mbox final : public FormatReader {

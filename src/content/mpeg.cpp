@@ -312,6 +312,12 @@ class Mpeg final : public FormatReader {
         if (begins_video(first)) return {"mpeg", 0.9};
         return {"mpeg", transport_grid(first) ? 0.95 : 0.0};
     }
+    /// Packets with a time code before each are what camcorders write.
+    std::string_view extension(Content& content) const override {
+        Cursor start(content);
+        const auto grid = transport_grid(start.peek(4096));
+        return !grid ? "mpg" : grid->sync > 0 ? "m2ts" : "ts";
+    }
     Check check(Content& content, const CheckLimits&) const override {
         Cursor start(content);
         const auto first = start.peek(4096);

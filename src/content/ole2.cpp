@@ -184,6 +184,16 @@ class Ole2 final : public FormatReader {
 
     void text(Content& content, const TakeText& take) const override { ole_words(content, take); }
     std::string title(Content& content) const override { return ole_title(content); }
+    InnerDates dates(Content& content) const override { return ole_dates(content); }
+    /// A mail of Outlook ([MS-OXMSG] 2.4).
+    std::string_view extension(Content& content) const override {
+        try {
+            const CompoundFile file(content);
+            return file.stream("__properties_version1.0", 0) ? "msg" : std::string_view();
+        } catch (const CompoundWrong&) {
+            return {};
+        }
+    }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "ole2";

@@ -64,6 +64,7 @@ class Png final : public FormatReader {
     }
 
     std::string title(Content& content) const override { return png_title(content); }
+    InnerDates dates(Content& content) const override { return png_dates(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "png";

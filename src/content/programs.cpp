@@ -107,6 +107,16 @@ class Pe final : public FormatReader {
         return {"pe", at && !here && at->value() < (1 << 20) ? 0.5 : 0.0};
     }
 
+    /// IMAGE_FILE_DLL of the file's characteristics (PE/COFF, 3.3.2).
+    std::string_view extension(Content& content) const override {
+        Cursor at(content, 0x3C);
+        const auto place = at.take_structure<little_uint32_buf_t>();
+        at.go_to(place ? place->value() : 0);
+        constexpr unsigned library = 0x2000;
+        const auto head = at.take_structure<CoffHead>();
+        return head && (head->characteristics.value() & library) ? "dll" : "exe";
+    }
+
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "pe";

@@ -96,6 +96,22 @@ class Tar final : public FormatReader {
         }
     }
 
+    InnerDates dates(Content& content) const override {
+        constexpr int most_members = 10'000;
+        std::uint64_t newest = 0;
+        Cursor at(content);
+        for (int members = 0; members < most_members; ++members) {
+            const auto bytes = at.take(block);
+            if (bytes.size() < block || !is_head(bytes)) break;
+            const auto head = *load<Head>(bytes);
+            newest = std::max(newest, number_in(head.mtime, sizeof head.mtime).value_or(0));
+            const auto size = number_in(head.size, sizeof head.size).value_or(0);
+            if (size > content.size()) break;
+            at.go_to(at.at() + (size + block - 1) / block * block);
+        }
+        return {{}, time_from_unix(newest), "that of its newest member"};
+    }
+
   private:
     static constexpr char extended = 'x';
     /// Extended heads and long names of the member behind them (pax, GNU tar).

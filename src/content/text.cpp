@@ -25,9 +25,41 @@ class Text final : public FormatReader {
         return check_as_text(content, out);
     }
     void text(Content& content, const TakeText& take) const override { plain_words(content, take); }
+    /// A table of rows of as many fields, or values in brackets.
+    std::string_view extension(Content& content) const override {
+        const auto start = text_start(content);
+        if (const auto separator = separator_of_rows(start)) return *separator == '\t' ? "tsv" : "csv";
+        const auto at = start.find_first_not_of(" \t\r\n");
+        const bool brackets = at != start.npos && (start.compare(at, 2, "{\"") == 0 || start[at] == '[' ||
+                                                   start.compare(at, 2, "{\n") == 0);
+        if (!brackets) return {};
+        Cursor end(content, content.size() - std::min<std::uint64_t>(content.size(), 16));
+        const auto last = std::string(text_of(end.peek(16)));
+        const auto close = last.find_last_not_of(" \t\r\n");
+        return close != last.npos && (last[close] == '}' || last[close] == ']') ? "json" : std::string_view();
+    }
 };
 
 }  // namespace
+
+std::optional<char> separator_of_rows(std::string_view text) {
+    constexpr std::size_t looked_at = 5, least_fields = 3;
+    for (const char separator : {',', ';', '\t', '|'}) {
+        std::vector<std::ptrdiff_t> marks;
+        for (std::size_t at = 0; marks.size() < looked_at;) {
+            const auto end = text.find('\n', at);
+            if (end == text.npos) break;
+            const auto row = text.substr(at, end - at);
+            marks.push_back(std::count(row.begin(), row.end(), separator));
+            at = end + 1;
+        }
+        // The first row may have lost a part.
+        if (marks.size() == looked_at && marks[1] + 1 >= static_cast<std::ptrdiff_t>(least_fields) &&
+            std::all_of(marks.begin() + 1, marks.end(), [&](std::ptrdiff_t n) { return n == marks[1]; }))
+            return separator;
+    }
+    return std::nullopt;
+}
 
 Check& check_as_text(Content& content, Check& out) {
     out.strength = Strength::weak;

@@ -26,6 +26,40 @@ bool is_raw_magic(std::uint16_t magic) {
     return magic == 0x55 || magic == 0x4F52 || magic == 0x5352;
 }
 
+/// Cameras' own kinds of TIFF by their marks, and by who made the camera.
+std::string_view raw_extension(Content& content) {
+    TiffFile file(content);
+    try {
+        file.read();
+    } catch (const TiffWrong&) {
+        // What could be read before is as good.
+    }
+    Cursor start(content);
+    const auto first = start.peek(12);
+    if (file.magic() == 0x55) return "rw2";
+    if (is_raw_magic(file.magic())) return "orf";
+    if (first.size() == 12 && begins_with(first.subspan(8), "CR"sv)) return "cr2";
+    std::string make;
+    bool sensor = false;
+    for (const auto& d : file.directories()) {
+        if (d.entry(tag::dng_version)) return "dng";
+        const auto photometric = file.number(d, tag::photometric);
+        sensor |= photometric == photometric_sensor || photometric == photometric_linear_raw;
+        const auto* maker = d.entry(tag::make);
+        if (!maker || !make.empty() || maker->size > 64) continue;
+        ByteVector bytes(static_cast<std::size_t>(maker->size));
+        bytes.resize(content.read(maker->at, bytes));
+        make = from_latin_1(bytes);
+    }
+    if (!sensor) return {};
+    constexpr std::pair<std::string_view, std::string_view> makers[] = {
+        {"NIKON", "nef"}, {"SONY", "arw"}, {"PENTAX", "pef"}, {"SAMSUNG", "srw"}, {"Canon", "cr2"}};
+    for (const auto& [name, ext] : makers) {
+        if (make.starts_with(name)) return ext;
+    }
+    return {};
+}
+
 /// A picture open in libtiff.
 class TiffPicture {
   public:
@@ -217,6 +251,8 @@ class Tiff final : public FormatReader {
                             : 0.0};
     }
     std::string title(Content& content) const override { return exif_title(content); }
+    InnerDates dates(Content& content) const override { return exif_dates(content); }
+    std::string_view extension(Content& content) const override { return raw_extension(content); }
     Check check(Content& content, const CheckLimits&) const override { return TiffCheck(content).run(); }
 };
 

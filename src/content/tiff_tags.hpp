@@ -11,7 +11,8 @@ namespace tag {
 constexpr std::uint16_t compression = 259, photometric = 262, make = 271, model = 272, strip_offsets = 273,
                         strip_sizes = 279, date_time = 306, tile_offsets = 324, tile_sizes = 325,
                         sub_directories = 330, jpeg_offset = 513, jpeg_size = 514, exif_directory = 34665,
-                        gps_directory = 34853, taken = 36867, dng_version = 50706;
+                        gps_directory = 34853, taken = 36867, date_time_zone = 36880, taken_zone = 36881,
+                        dng_version = 50706;
 }
 
 namespace compression {

@@ -2,6 +2,7 @@
 // What files call themselves inside: the title of a document, the camera and the time of a photo, artist and
 // title of a song. All of them UTF-8 on one line, at most 120 bytes; empty where there is none.
 
+#include <functional>
 #include <string>
 #include <string_view>
 
@@ -19,11 +20,10 @@ std::string from_utf16(Bytes bytes, bool big_endian);
 
 /// Model and time of a TIFF file, or of the one in a JPEG picture's APP1 segment (Exif 2.3, 4.6).
 std::string exif_title(Content& tiff);
-std::string jpeg_title(Content& content);
 /// A `Title` text chunk (PNG, 11.3.4), else Exif (PNG, 11.3.3.7).
 std::string png_title(Content& content);
-/// Exif, in a chunk of its own.
-std::string webp_title(Content& content);
+/// The chunks at a PNG picture's start, until `visit` says false.
+void png_chunks(Content& content, const std::function<bool(std::string_view type, Content& data)>& visit);
 
 /// ID3v2 (id3.org, 2.2 to 2.4) at the start, else ID3v1 at the end.
 std::string mp3_title(Content& content);
@@ -42,7 +42,13 @@ std::string dublin_core_title(std::string_view xml);
 std::string zip_title(Content& content);
 /// PIDSI_TITLE ([MS-OLEPS] 2.21, 3.1.2) of a compound file.
 std::string ole_title(Content& content);
+/// The summary of a compound file: a set of properties ([MS-OLEPS] 2.21); empty where there is none.
+ByteVector ole_properties(Content& content);
+/// A property of its first section, type and value; empty where it has none of this number.
+Bytes ole_property(Bytes properties, std::uint32_t id);
 /// Of the information dictionary (ISO 32000-1, 14.3.3).
 std::string pdf_title(Content& content);
+/// That dictionary, as far as it stands in plain text.
+std::string pdf_information(Content& content);
 
 }  // namespace undershelf::content

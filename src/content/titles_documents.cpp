@@ -69,38 +69,45 @@ std::string zip_title(Content& content) {
     return {};
 }
 
-std::string ole_title(Content& content) {
-    ByteVector set;
+ByteVector ole_properties(Content& content) {
     try {
         const CompoundFile file(content);
         const auto* stream = file.stream("?SummaryInformation", 0);
         if (!stream) return {};
-        set.resize(static_cast<std::size_t>(std::min<std::uint64_t>(stream->size, most_text)));
-        if (file.is_small(*stream)) {
-            set = file.read_small(*stream);
-        } else {
-            set.resize(CompoundStreamContent(content, file, *stream).read(0, set));
-        }
+        if (file.is_small(*stream)) return file.read_small(*stream);
+        ByteVector set(static_cast<std::size_t>(std::min<std::uint64_t>(stream->size, most_text)));
+        set.resize(CompoundStreamContent(content, file, *stream).read(0, set));
+        return set;
     } catch (const CompoundWrong&) {
         return {};
     }
+}
+
+Bytes ole_property(Bytes properties, std::uint32_t id) {
     const auto u32 = [&](std::size_t at) {
-        const auto n = load<little_uint32_buf_t>(set, at);
+        const auto n = load<little_uint32_buf_t>(properties, at);
         return n ? std::size_t{n->value()} : 0;
     };
-    constexpr std::size_t first_section = 44;
+    constexpr std::size_t first_section = 44, most = 64;
     const auto section = u32(first_section);
-    const auto properties = std::min<std::size_t>(u32(section + 4), 64);
-    std::size_t code_page = 1252, title = 0;
-    for (std::size_t i = 0; i < properties; ++i) {
-        constexpr std::size_t pid_code_page = 1, pid_title = 2;
-        const auto id = u32(section + 8 + i * 8), value = section + u32(section + 12 + i * 8);
-        if (id == pid_code_page) code_page = u32(value + 4) & 0xFFFF;
-        if (id == pid_title) title = value;
+    const auto count = std::min(u32(section + 4), most);
+    for (std::size_t i = 0; i < count; ++i) {
+        const auto at = section + u32(section + 12 + i * 8);
+        if (u32(section + 8 + i * 8) == id && at < properties.size()) return properties.subspan(at);
     }
-    constexpr std::size_t ansi_string = 0x1E, utf16_page = 1200, utf8_page = 65001;
-    if (title == 0 || u32(title) != ansi_string || title + 8 > set.size()) return {};
-    const auto bytes = Bytes(set).subspan(title + 8, std::min(u32(title + 4), set.size() - title - 8));
+    return {};
+}
+
+std::string ole_title(Content& content) {
+    constexpr std::uint32_t pid_code_page = 1, pid_title = 2, ansi_string = 0x1E;
+    constexpr unsigned utf16_page = 1200, utf8_page = 65001, western = 1252;
+    const auto set = ole_properties(content);
+    const auto title = ole_property(set, pid_title);
+    const auto type = load<little_uint32_buf_t>(title), length = load<little_uint32_buf_t>(title, 4);
+    if (!type || !length || type->value() != ansi_string) return {};
+    const auto page = load<little_uint16_buf_t>(ole_property(set, pid_code_page), 4);
+    const unsigned code_page = page ? page->value() : western;
+    const auto bytes = title.subspan(8, std::min<std::size_t>(length->value(), title.size() - 8));
     if (code_page == utf16_page) return as_title(from_utf16(bytes, false));
     const auto text = text_of(bytes).substr(0, text_of(bytes).find('\0'));
     if (code_page == utf8_page) return as_title(text);
@@ -111,7 +118,7 @@ std::string ole_title(Content& content) {
     }
 }
 
-std::string pdf_title(Content& content) {
+std::string pdf_information(Content& content) {
     constexpr std::uint64_t tail = 4096, most_searched = 64 << 20;  // bytes
     const auto end = text_at(content, content.size() - std::min(content.size(), tail), tail);
     const auto info = end.rfind("/Info ");
@@ -124,6 +131,11 @@ std::string pdf_title(Content& content) {
     if (!other) return {};
     auto dictionary = text_at(content, *other, 4096);
     dictionary.resize(std::min(dictionary.find("endobj"), dictionary.size()));
+    return dictionary;
+}
+
+std::string pdf_title(Content& content) {
+    const auto dictionary = pdf_information(content);
     const auto title = dictionary.find("/Title");
     const auto open = title == std::string::npos ? title : dictionary.find_first_not_of(" \r\n", title + 6);
     if (open == std::string::npos || dictionary[open] != '(') return {};

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "content/dates.hpp"
 #include "content/ebml.hpp"
 #include "content/iso_boxes.hpp"
 #include "content/readers.hpp"
@@ -81,57 +82,61 @@ std::string exif_title(Content& tiff) {
     return as_title(model + " " + time);
 }
 
-std::string jpeg_title(Content& content) {
+void jpeg_exif(Content& content, const UseExif& use) {
     for (std::uint64_t at = 2; at < most_tags;) {
         const auto head = bytes_at(content, at, 10);
-        if (head.size() < 10 || head[0] != 0xFF || head[1] < 0xE0) return {};
+        if (head.size() < 10 || head[0] != 0xFF || head[1] < 0xE0) return;
         const std::uint64_t length = load<big_uint16_buf_t>(head, 2)->value();
         if (head[1] == 0xE1 && begins_with(Bytes(head).subspan(4), "Exif\0\0"sv) && length > 8) {
             PartOfContent tiff(content, at + 10, length - 8);
-            return exif_title(tiff);
+            use(tiff);
+            return;
         }
         at += 2 + length;
     }
-    return {};
 }
 
-std::string png_title(Content& content) {
+void png_chunks(Content& content, const std::function<bool(std::string_view type, Content& data)>& visit) {
     constexpr std::size_t signature = 8, head_size = 8;
-    std::string camera;
     for (std::uint64_t at = signature; at < most_tags;) {
         const auto head = bytes_at(content, at, head_size);
         if (head.size() < head_size) break;
         const std::uint64_t length = load<big_uint32_buf_t>(head)->value();
-        const auto type = text_of(Bytes(head).subspan(4));
-        if (type == "tEXt") {
-            const auto text = bytes_at(content, at + head_size, std::min<std::uint64_t>(length, 512));
-            if (begins_with(text, "Title\0"sv)) return as_title(from_latin_1(Bytes(text).subspan(6)));
-        }
-        if (type == "eXIf") {
-            PartOfContent tiff(content, at + head_size, length);
-            camera = exif_title(tiff);
-        }
+        PartOfContent data(content, at + head_size, length);
+        if (!visit(text_of(Bytes(head).subspan(4)), data)) break;
         at += head_size + length + 4;
     }
-    return camera;
 }
 
-std::string webp_title(Content& content) {
+std::string png_title(Content& content) {
+    std::string title, camera;
+    png_chunks(content, [&](std::string_view type, Content& data) {
+        if (type == "tEXt") {
+            const auto text = bytes_at(data, 0, std::min<std::uint64_t>(data.size(), 512));
+            if (begins_with(text, "Title\0"sv)) title = as_title(from_latin_1(Bytes(text).subspan(6)));
+        }
+        if (type == "eXIf") camera = exif_title(data);
+        return title.empty();
+    });
+    return title.empty() ? camera : title;
+}
+
+void webp_exif(Content& content, const UseExif& use) {
     constexpr std::uint64_t most_chunks = 64;
     std::uint64_t at = 12;
     for (std::uint64_t chunks = 0; chunks < most_chunks; ++chunks) {
         const auto head = bytes_at(content, at, 14);
-        if (head.size() < 14) return {};
+        if (head.size() < 14) return;
         const std::uint64_t length = load<little_uint32_buf_t>(head, 4)->value();
         if (begins_with(head, "EXIF"sv)) {
             // Some writers put what JPEG needs before it.
             const std::uint64_t marked = begins_with(Bytes(head).subspan(8), "Exif\0\0"sv) ? 6 : 0;
             PartOfContent tiff(content, at + 8 + marked, length - std::min(length, marked));
-            return exif_title(tiff);
+            use(tiff);
+            return;
         }
         at += 8 + length + length % 2;
     }
-    return {};
 }
 
 std::string mp3_title(Content& content) {
@@ -211,23 +216,7 @@ std::string ogg_title(Content& content) {
 
 namespace {
 
-struct Place {
-    std::uint64_t at = 0, end = 0;
-};
-/// The body of the first box of a type in a stretch of boxes.
-std::optional<Place> find_box(Content& content, Place in, std::uint32_t type) {
-    for (int boxes = 0; boxes < 1000 && in.at + 8 <= in.end; ++boxes) {
-        const auto head = box_head(bytes_at(content, in.at, largest_box_head));
-        if (!head) return std::nullopt;
-        const auto size = head->size == 0 ? in.end - in.at : head->size;
-        if (size > in.end - in.at) return std::nullopt;
-        if (head->type == type) return Place{in.at + head->head, in.at + size};
-        in.at += size;
-    }
-    return std::nullopt;
-}
-
-std::string itunes_text(Content& content, Place list, std::uint32_t type) {
+std::string itunes_text(Content& content, BoxPlace list, std::uint32_t type) {
     const auto item = find_box(content, list, type);
     const auto data = item ? find_box(content, *item, box_type("data")) : std::nullopt;
     if (!data || data->end - data->at < 8) return {};

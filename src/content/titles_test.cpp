@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include "content/dates.hpp"
 #include "content/format.hpp"
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
@@ -169,7 +170,7 @@ TEST(Titles, PicturesSayTheirsInChunks) {
     // A length that leads nowhere.
     ByteVector lying = bytes_of(std::string_view("RIFF\0\0\0\0WEBPEXIF\xff\xff\xff\xff", 20));
     test::MemoryContent hostile(lying);
-    EXPECT_EQ(webp_title(hostile), "");
+    webp_exif(hostile, [](Content& tiff) { EXPECT_EQ(exif_title(tiff), ""); });
 }
 
 TEST(Titles, FontsSayTheirNames) {

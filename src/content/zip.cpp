@@ -294,6 +294,7 @@ class Zip final : public FormatReader {
                 head && head->name_length.value() > 0 && head->name_length.value() <= 4096 ? 0.95 : 0.5};
     }
     std::string title(Content& content) const override { return zip_title(content); }
+    InnerDates dates(Content& content) const override { return zip_dates(content); }
     void text(Content& content, const TakeText& take) const override { zip_words(content, take); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return ZipCheck(content, limits).run();

@@ -40,6 +40,8 @@ std::vector<ZipDirectoryMember> zip_directory(Content& content) {
         const auto text = rest.subspan(head_size, name);
         out.push_back({{text.begin(), text.end()},
                        head->method.value(),
+                       head->time.value(),
+                       head->date.value(),
                        head->compressed_size.value(),
                        head->offset.value()});
         rest = rest.subspan(head_size + name + more);

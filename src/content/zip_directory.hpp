@@ -13,8 +13,9 @@ namespace undershelf::content {
 struct ZipDirectoryMember {
     std::string name;
     std::uint16_t method = 0;
-    std::uint64_t packed = 0;  ///< bytes
-    std::uint64_t offset = 0;  ///< of its own head
+    std::uint16_t time = 0, date = 0;  ///< as MS-DOS has them
+    std::uint64_t packed = 0;          ///< bytes
+    std::uint64_t offset = 0;          ///< of its own head
 };
 
 /// The members that the directory tells of; none where it cannot be read. Costs no more than the directory's

@@ -77,6 +77,8 @@ Grade grade_of(const Subject& s, double chance, double left, bool loses, bool ve
 
 ClaimRank claim_rank(const Entry& e) {
     if (e.origin == Origin::live) return live_rank;
+    // Dates that stand in a content do not tell when it came to its place.
+    if (e.origin == Origin::unnamed) return unknown_rank;
     const auto ticks = [](const MaybeTime& t) { return t ? t->ticks : unknown_rank; };
     return std::max(ticks(e.modified), ticks(e.created));
 }
@@ -162,7 +164,8 @@ void Rater::weigh_check(Subject& s, Balance& b) {
         if (e.fact == Fact::checked_whole && s.passed()) {
             const auto trust = s.check->strength == Strength::strong ? strong_pass : fair_pass;
             Balance::multiply(b.layout, e, 1 / std::max(b.layout, 1e-9));
-            if (b.own < trust) Balance::multiply(b.own, e, trust / std::max(b.own, 1e-9));
+            if (b.own < trust || s.origin == Origin::unnamed)
+                Balance::multiply(b.own, e, trust / std::max(b.own, 1e-9));
         }
         // Another file's bytes would hardly go on as its own up to the last.
         if (e.fact == Fact::checked_cut) Balance::multiply(b.layout, e, cut_short);

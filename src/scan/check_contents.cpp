@@ -37,11 +37,13 @@ bool has_any_of(const std::vector<Piece>& pieces, const RangeSet& ranges) {
     });
 }
 
-std::vector<Wanted> wanted(const Shelf& shelf, const Selection& selection, bool again, CheckResult& result) {
+std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, CheckResult& result) {
     std::vector<Wanted> out;
-    shelf.for_each(selection, {}, [&](const ShelfEntry& e) {
+    shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
+        if (!options.contents.may_want_name(e.ext)) return true;
         if (e.is_dir || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone) return true;
-        if (e.checked && *e.checked > 0 && !again) {
+        // What nothing names was found by reading it to its end.
+        if (e.origin == Origin::unnamed || (e.checked && *e.checked > 0 && !options.again)) {
             ++result.before;
         } else {
             out.push_back({e.id, e.size});
@@ -78,7 +80,7 @@ CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOpt
     if (!options.decoder_program.empty()) apart.emplace(options.decoder_program);
     shelf.commit();
     const auto view = shelf.view();
-    const auto files = wanted(view, options.selection, options.again, result);
+    const auto files = wanted(view, options, result);
     std::uint64_t total = 0, done = 0;
     for (const auto& f : files) total += f.size;
     progress.stage("checking contents");

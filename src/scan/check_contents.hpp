@@ -2,6 +2,7 @@
 // Reads contents to their end with the format readers, and puts into the shelf what came of it.
 
 #include "base/progress.hpp"
+#include "scan/narrowing.hpp"
 #include "shelf/writer.hpp"
 #include "source/source.hpp"
 
@@ -11,7 +12,8 @@ struct CheckOptions {
     std::string shelf_path;
     std::string source_path = {};  ///< empty: where the shelf says it is
     Selection selection = {};
-    bool again = false;  ///< also what was checked before
+    Narrowing contents = {};  ///< which contents it is about; names that promise others are left out
+    bool again = false;       ///< also what was checked before
     /// This program's file, for the processes of decoders that are trusted less; empty: they run in this one.
     std::string decoder_program = {};
 };
@@ -29,7 +31,7 @@ struct CheckResult {
 };
 
 /// Checks the selected files of a shelf, without rating them. Lost ones that are `gone` have nothing to read.
-/// Of `options` selection, again and decoder_program count.
+/// Of `options` selection, contents, again and decoder_program count.
 CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOptions& options,
                         Progress& progress);
 

@@ -2,6 +2,8 @@
 
 #include <algorithm>
 
+#include "base/text.hpp"
+
 namespace undershelf {
 
 bool Narrowing::wants(const Format& format) const {
@@ -19,10 +21,38 @@ bool Narrowing::may_want(const Format& start) const {
                        [&](const Format& f) { return f.family == start.family && wants(f); });
 }
 
-std::string Narrowing::words() const {
-    std::string out;
+bool Narrowing::may_want_name(std::string_view ext) const {
+    bool promised = false;
     for (const auto& f : undershelf::formats()) {
-        if (wants(f)) out += (out.empty() ? "" : " ") + std::string(f.word);
+        if (!promises(ext, f)) continue;
+        if (wants(f)) return true;
+        promised = true;
+    }
+    return !promised;
+}
+
+bool Narrowing::within(std::string_view words) const {
+    const auto all = undershelf::formats();
+    return std::all_of(all.begin(), all.end(),
+                       [&](const Format& f) { return !wants(f) || lists_word(words, f.word); });
+}
+
+Narrowing Narrowing::joined(std::string_view words) const {
+    Narrowing out;
+    bool all = true;
+    for (const auto& f : undershelf::formats()) {
+        const bool wanted = wants(f) || lists_word(words, f.word);
+        if (wanted) out.formats.emplace_back(f.word);
+        all &= wanted;
+    }
+    if (all) out.formats.clear();
+    return out;
+}
+
+std::string Narrowing::words() const {
+    std::string out = " ";
+    for (const auto& f : undershelf::formats()) {
+        if (wants(f)) out += std::string(f.word) + " ";
     }
     return out;
 }

@@ -24,6 +24,9 @@ namespace undershelf {
 
 namespace {
 
+/// The shelf's setting: the formats of contents that were looked for.
+constexpr const char* contents_setting = "contents";
+
 /// The settings that decide what a scan finds; a shelf is only gone on with under the same ones.
 std::string settings_text(const ScanOptions& o) {
     return fmt::format("code page {}; zone {}; unreadable list {}", o.read.code_page,
@@ -206,12 +209,17 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     if (!progress.stopped() && options.reach == "content") {
         CheckOptions checks;
         checks.selection.lost = true;
+        checks.contents = options.contents;
         checks.decoder_program = options.decoder_program;
         check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
-        if (!progress.stopped() && all &&
-            find_unnamed(source, options.contents, options.decoder_program, shelf, progress) > 0)
-            rate_entries(source, shelf.view().volumes(), shelf, progress);
+        if (!progress.stopped() && all) {
+            // What was asked for before stays.
+            const auto wanted = options.contents.joined(shelf.setting(contents_setting));
+            if (find_unnamed(source, wanted, options.decoder_program, shelf, progress) > 0)
+                rate_entries(source, shelf.view().volumes(), shelf, progress);
+            if (!progress.stopped()) shelf.set_setting(contents_setting, wanted.words());
+        }
     }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
@@ -241,8 +249,10 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
         shelf.commit();
         check_same_source(options, *source, shelf);
         const auto view = shelf.view();
-        result.was_complete = view.has_scanned(options.reach) || view.has_scanned("content") ||
-                              (options.reach == "volumes" && view.has_swept());
+        result.was_complete =
+            options.reach == "content"
+                ? view.has_scanned("content") && options.contents.within(view.setting(contents_setting))
+                : view.has_scanned(options.reach) || view.has_swept();
     }
     if (!fresh) {
         for (const auto& r : layout.volumes) shelf.set_grid_start(r.volume);
@@ -272,6 +282,10 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     const auto view = shelf.view();
     result.volumes = view.volumes();
     result.entries = view.count({});
+    for (const auto& t : view.tally(Shelf::TallyBy::origin)) {
+        if (t.key == std::to_string(static_cast<int>(Origin::unnamed)) && !t.is_dir)
+            result.unnamed += t.entries;
+    }
     result.diagnostics = view.diagnostics();
     result.unreadable = view.unreadable_for_good();
     result.not_copied = view.not_copied();

@@ -28,6 +28,7 @@ struct ScanResult {
     bool interrupted = false;
     bool was_complete = false;  ///< the shelf held everything already
     std::uint64_t entries = 0;  ///< in the shelf
+    std::uint64_t unnamed = 0;  ///< files among them that nothing names
     std::vector<Volume> volumes;
     std::vector<std::string> diagnostics;
     RangeSet unreadable;       ///< for good

@@ -18,7 +18,7 @@
 namespace undershelf {
 
 /// Where an entry's dates are from.
-enum class Dates : std::uint8_t { none, recorded, argued };
+enum class Dates : std::uint8_t { none, recorded, argued, inside };
 
 /// What an entry was that is listed no more.
 struct SetAside {

@@ -243,6 +243,7 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     const bool dated = e.created || e.modified || e.accessed || e.deleted;
     s.bind(++i, static_cast<int>(!dated                                    ? Dates::none
                                  : has_fact(e.evidence, Fact::date_argued) ? Dates::argued
+                                 : has_fact(e.evidence, Fact::date_inside) ? Dates::inside
                                                                            : Dates::recorded));
     s.exec();
     s.reset();

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "base/text.hpp"
 #include "content/formats.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
@@ -129,7 +130,8 @@ std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
 void ShelfWriter::add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
                               const std::optional<Check>& check) {
     const auto* known = format_named(format);
-    const auto kind = known ? known->kind : Kind::other;
+    const auto by_name = kind_of_extension(extension_of(entry.name));
+    const auto kind = by_name != Kind::other ? by_name : known ? known->kind : Kind::other;
     const auto id = id_in(realm, entry.key, {}, {});
     add_entry(id, volume, unnamed_folder(volume, kind), entry, rating);
     if (check) set_check(id, check);

@@ -8,12 +8,6 @@ namespace undershelf {
 
 namespace {
 
-std::string usual_extension_of(const Format& format) {
-    auto list = format.extensions;
-    list.remove_prefix(std::min(list.find_first_not_of(' '), list.size()));
-    return std::string(list.substr(0, list.find(' ')));
-}
-
 /// A title may be anything; in a name there are no separators, and it does not begin with a dot.
 std::string as_name(std::string_view title) {
     std::string out;
@@ -24,13 +18,13 @@ std::string as_name(std::string_view title) {
 }
 
 std::string name_of(const Measured& found, const Format& format, std::uint64_t source_size) {
-    auto name = as_name(found.check.title);
+    auto name = as_name(found.inside.title);
     if (name.empty()) {
         const auto digits = fmt::format("{}", source_size).size();
         const auto what = format.kind == Kind::other ? std::string_view("file") : word(format.kind);
         name = fmt::format("{}-{:0{}}", what, found.range.offset, digits);
     }
-    const auto ext = usual_extension_of(format);
+    const std::string ext(found.inside.extension);
     return ext.empty() ? name : name + "." + ext;
 }
 
@@ -68,6 +62,10 @@ Entry unnamed_entry(const Measured& found, std::uint64_t source_size) {
     if (found.others_within) e.evidence.push_back({Fact::others_within, 0, 0, {}});
     if (found.check.loose_end) e.evidence.push_back({Fact::loose_end, 0, 0, {}});
     e.evidence.push_back({Fact::stand_in_name, 0, 0, {}});
+    const auto& dates = found.inside.dates;
+    e.created = dates.created;
+    e.modified = dates.modified;
+    if (!dates.empty()) e.evidence.push_back({Fact::date_inside, 0, 0, std::string(dates.where)});
     return e;
 }
 

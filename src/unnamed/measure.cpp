@@ -50,6 +50,8 @@ bool is_dense(const Format& format) {
 }
 
 constexpr std::uint64_t sector = 512;
+/// What a content calls itself is asked once its end is known.
+constexpr CheckLimits limits{.title = false};
 /// Less than this that holds is an accident.
 constexpr std::uint64_t least_bytes = 512;
 /// A text that nothing but its characters tells of.
@@ -66,7 +68,7 @@ class Measuring {
         out_.range.offset = stretch_.start;
         out_.format = seen.format->word;
         SourceContent all(source_, {stretch_.start, stretch_.end - stretch_.start}, progress_);
-        auto check = check_content(all, {}, apart_);
+        auto check = check_content(all, limits, apart_);
         if (progress_.stopped()) return std::nullopt;
         if (check && check->finished && check->complete && !is_text_alone(*check)) {
             end_at(check->holds_to, Ending::structure);
@@ -78,6 +80,9 @@ class Measuring {
             return std::nullopt;
         }
         if (!out_.check.format.empty()) out_.format = out_.check.format;
+        SourceContent measured(source_, out_.range, progress_);
+        out_.inside = content_inside(measured, *format_named(out_.format));
+        out_.check.title = out_.inside.title;
         out_.zeros_behind = zeros_to(out_.range.end(), sector);
         return std::move(out_);
     }
@@ -145,7 +150,7 @@ class Measuring {
         out_.begins_within = seen.format->word == "text" && !begins_as_text(first);
         // The bytes alone, as they are going to be exported.
         SourceContent part(source_, out_.range, progress_);
-        if (auto check = check_content(part, {}, apart_)) out_.check = std::move(*check);
+        if (auto check = check_content(part, limits, apart_)) out_.check = std::move(*check);
         return true;
     }
 
@@ -188,7 +193,7 @@ class Measuring {
     bool ends_whole(std::uint64_t size) {
         if (size == 0) return false;
         SourceContent part(source_, {stretch_.start, size}, progress_);
-        auto check = check_content(part, {}, apart_);
+        auto check = check_content(part, limits, apart_);
         if (!check || !check->complete || !check->finished || check->holds_to < size) return false;
         end_at(size, Ending::zeros);
         out_.check = std::move(*check);

@@ -24,6 +24,7 @@ struct Measured {
     ByteRange range;  ///< of the source
     Check check;      ///< of these bytes; its format is empty where nobody reads it
     std::string_view format;
+    Inside inside;  ///< what it tells of itself
     Ending ending = Ending::cut;
     std::string cut_by;          ///< where it was cut: by what, as the end of a sentence
     bool zeros_behind = false;   ///< from its end to that of its sector, where that is within one

@@ -3,30 +3,22 @@
 #include <algorithm>
 #include <array>
 #include <string_view>
-#include <vector>
+
+#include "content/readers.hpp"
+#include "content/text.hpp"
 
 namespace undershelf {
 
 namespace {
 
-/// The first lines of a table have one number of fields, and its very first has as many: where it has fewer,
-/// a part of it is gone.
-bool first_row_is_whole(Bytes first) {
-    constexpr std::size_t looked_at = 5;
-    for (const std::uint8_t separator : {',', ';', '\t', '|'}) {
-        std::vector<std::ptrdiff_t> fields;
-        for (auto at = first.begin(); fields.size() < looked_at;) {
-            const auto end = std::find(at, first.end(), '\n');
-            if (end == first.end()) break;
-            fields.push_back(std::count(at, end, separator));
-            at = end + 1;
-        }
-        const bool table =
-            fields.size() == looked_at && fields[1] >= 2 &&
-            std::all_of(fields.begin() + 1, fields.end(), [&](std::ptrdiff_t n) { return n == fields[1]; });
-        if (table) return fields[0] == fields[1];
-    }
-    return true;
+/// The first row of a table has as many fields as the next ones: where it has others, a part of it is gone.
+bool first_row_is_whole(std::string_view text) {
+    const auto separator = content::separator_of_rows(text);
+    if (!separator) return true;
+    const auto first = text.substr(0, text.find('\n')), rest = text.substr(first.size() + 1);
+    const auto second = rest.substr(0, rest.find('\n'));
+    return std::count(first.begin(), first.end(), *separator) ==
+           std::count(second.begin(), second.end(), *separator);
 }
 
 }  // namespace
@@ -54,7 +46,7 @@ bool begins_as_text(Bytes first) {
     const auto c = first[0] == 0 && first.size() > 1 ? first[1] : first[0];
     if (c >= 0x80) return c >= 0xC2;
     constexpr std::string_view in_the_middle = " ,.;:)]}>!?%&+=|";
-    return first_row_is_whole(first) && !(c >= 'a' && c <= 'z') &&
+    return first_row_is_whole(content::text_of(first)) && !(c >= 'a' && c <= 'z') &&
            in_the_middle.find(static_cast<char>(c)) == in_the_middle.npos;
 }
 
