@@ -5,6 +5,7 @@
 #include <functional>
 #include <random>
 
+#include "content/glance.hpp"
 #include "support/checked.hpp"
 
 namespace undershelf {
@@ -148,6 +149,13 @@ TEST(Formats, TheEndIsToldWhateverStandsBehindIt) {
         auto zeros = bytes;
         zeros.resize(bytes.size() + 4096);
         EXPECT_EQ(checked(zeros).holds_to, bytes.size()) << c.format;
+    }
+}
+
+TEST(Formats, AGlanceMissesNone) {
+    for (const auto& c : cases()) {
+        const auto bytes = with_behind(c.make(), 600);
+        EXPECT_NE(glance(Bytes(bytes).first(512)), Glance::nothing) << c.format;
     }
 }
 

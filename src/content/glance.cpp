@@ -106,9 +106,9 @@ bool may_be_transport(Bytes first) {
 
 /// The sum in a tar member's head (POSIX.1-1988, 10.1.1): digits and spaces, or zeros behind them.
 bool may_be_tar(Bytes first) {
-    return first[0] != 0 && std::all_of(first.begin() + 148, first.begin() + 156, [](std::uint8_t b) {
-               return b == 0 || b == ' ' || (b >= '0' && b <= '7');
-           });
+    return first[0] != 0 && first[149] != 0 &&
+           std::all_of(first.begin() + 148, first.begin() + 156,
+                       [](std::uint8_t b) { return b == 0 || b == ' ' || (b >= '0' && b <= '7'); });
 }
 
 constexpr std::size_t glanced = 64;

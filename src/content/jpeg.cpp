@@ -96,6 +96,8 @@ bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
     return true;
 }
 
+constexpr std::size_t signature_seen = 4096;  ///< bytes, unless the content is shorter
+
 class Jpeg final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -103,9 +105,17 @@ class Jpeg final : public FormatReader {
         if (first.size() > 10 &&
             (begins_with(first.subspan(6), "JFIF\0"sv) || begins_with(first.subspan(6), "Exif\0"sv)))
             return {"jpeg", 1.0};
-        // Behind the start stands another segment: of an application, a table, a frame, a comment.
-        return {"jpeg",
-                first[3] >= 0xC0 && first[3] != 0xD8 && first[3] != 0xD9 && first[3] != 0xFF ? 0.95 : 0.0};
+        // Behind the start stands another segment: of an application, a table, a frame, a comment; and
+        // another one behind that, as far as it is seen.
+        const auto kind = first[3];
+        if (kind < 0xC0 || kind == 0xD8 || kind == 0xD9 || kind == 0xFF) return {};
+        const std::size_t length = first.size() > 5 ? std::size_t{first[4]} << 8 | first[5] : 2;
+        const auto next = 4 + length;
+        if (length < 2) return {};
+        if (next < first.size()) return {"jpeg", first[next] == 0xFF ? 0.95 : 0.0};
+        // Long ones are those of cameras and colour profiles.
+        const bool may_be_long = kind == 0xE1 || kind == 0xE2 || kind == 0xED || kind == 0xFE;
+        return {"jpeg", may_be_long || first.size() < signature_seen ? 0.95 : 0.5};
     }
 
     std::string title(Content& content) const override {

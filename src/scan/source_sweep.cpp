@@ -214,7 +214,12 @@ std::vector<std::string> SourceSweep::remarks() const {
     std::map<std::string, std::uint64_t> by_family;
     for (const auto& [kind, traces] : limits_.left_out()) by_family[kind.first] += traces;
     for (const auto& [family, traces] : by_family) {
-        if (!family.empty())
+        if (family == contents_family)
+            out.push_back(
+                fmt::format("The source has {} more places at which a content may begin than are worth "
+                            "looking at, most of them alike; they were passed over.",
+                            grouped(traces)));
+        else if (!family.empty())
             out.push_back(fmt::format(
                 "The source has {} more pieces of what may be {} folders and tables than are worth keeping, "
                 "most of them alike; they were passed over.",

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <chrono>
 
+#include "base/text.hpp"
 #include "scan/content_starts.hpp"
 #include "unnamed/entry.hpp"
 #include "unnamed/gather.hpp"
@@ -93,7 +94,7 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
         shelf.commit();
         saved = std::chrono::steady_clock::now();
     };
-    gathering.run(
+    const auto passed_over = gathering.run(
         from, progress,
         [&](Measured&& found) {
             if (named.has(found.range)) return;
@@ -111,6 +112,11 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
             if (std::chrono::steady_clock::now() - saved >= between_saves) save();
         });
     save();
+    if (passed_over)
+        shelf.add_remark(fmt::format(
+            "{} more places where a content may begin were passed over: too much of what begins before them "
+            "leads nowhere.",
+            grouped(passed_over)));
     if (!progress.stopped()) shelf.unmark_set_aside();
     shelf.commit();
     return count;

@@ -12,6 +12,19 @@ namespace undershelf {
 
 namespace {
 
+/// What may be read of contents that come to nothing: so much, and so many times the bytes gone through by
+/// then. A source made to annoy is all starts that lead far and nowhere.
+class InVain {
+  public:
+    void add(std::uint64_t bytes) { bytes_ += bytes; }
+    /// From where on one may go on.
+    std::uint64_t goes_on_at() const { return bytes_ <= least ? 0 : (bytes_ - least) / times; }
+
+  private:
+    static constexpr std::uint64_t least = 256 << 20, times = 16;
+    std::uint64_t bytes_ = 0;
+};
+
 /// Formats that hold whole files as they are, so that what holds within one need be none of its own.
 bool holds_files(const Format& format) {
     return format.family == "iso media" ||
@@ -102,31 +115,36 @@ bool Gathering::worth_measuring(std::size_t place) const {
     return false;
 }
 
-std::optional<Measured> Gathering::measure_at(std::size_t place, const Progress& progress) const {
+std::size_t Gathering::place_from(std::uint64_t offset) const {
+    const auto it = std::lower_bound(places_.begin(), places_.end(), offset,
+                                     [](const Place& p, std::uint64_t at) { return p.offset < at; });
+    return static_cast<std::size_t>(it - places_.begin());
+}
+
+std::optional<Measured> Gathering::measure_at(std::size_t place, const Progress& progress,
+                                              std::uint64_t& read) const {
     const auto offset = places_[place].offset;
     Stretch stretch;
     stretch.start = offset;
     stretch.end = std::min(space_.end_of(offset), grids_.end_at(offset));
     stretch.step = grids_.step_at(offset);
     stretch.next_start = [&](std::uint64_t from) {
-        const auto it = std::lower_bound(places_.begin(), places_.end(), from,
-                                         [](const Place& p, std::uint64_t at) { return p.offset < at; });
-        return it == places_.end() ? stretch.end : std::min(it->offset, stretch.end);
+        const auto next = place_from(from);
+        return next == places_.size() ? stretch.end : std::min(places_[next].offset, stretch.end);
     };
-    return measure(source_, stretch, progress, apart_);
+    return measure(source_, stretch, progress, read, apart_);
 }
 
-void Gathering::run(std::uint64_t from, const Progress& progress, const std::function<void(Measured&&)>& take,
-                    const std::function<void(std::uint64_t)>& reached) const {
+std::uint64_t Gathering::run(std::uint64_t from, const Progress& progress,
+                             const std::function<void(Measured&&)>& take,
+                             const std::function<void(std::uint64_t)>& reached) const {
     struct Job {
         std::size_t place = 0;
         std::optional<Measured> found;
+        std::uint64_t read = 0;  ///< bytes
         bool stopped = false;
     };
-    auto next = static_cast<std::size_t>(
-        std::lower_bound(places_.begin(), places_.end(), from,
-                         [](const Place& p, std::uint64_t at) { return p.offset < at; }) -
-        places_.begin());
+    auto next = place_from(from);
     const std::function<void(Measured &&)> take_wanted = [&](Measured&& m) {
         if (wanted_(*format_named(m.format))) take(std::move(m));
     };
@@ -134,6 +152,8 @@ void Gathering::run(std::uint64_t from, const Progress& progress, const std::fun
     // What lies within something that holds need not be measured; that it is known late does no harm.
     std::atomic<std::uint64_t> covered{from};
     bool stopped = false;
+    InVain in_vain;
+    std::uint64_t passed_over = 0;
     in_order<Job>(
         [&](Job& job) {
             while (next < places_.size() && (places_[next].offset < covered || !worth_measuring(next)))
@@ -144,20 +164,27 @@ void Gathering::run(std::uint64_t from, const Progress& progress, const std::fun
         },
         [&](Job& job) {
             if (places_[job.place].offset < covered) return;
-            job.found = measure_at(job.place, progress);
+            job.found = measure_at(job.place, progress, job.read);
             job.stopped = progress.stopped();
         },
         [&](Job&& job) {
             // What was not measured to its end is measured when the work goes on.
             stopped |= job.stopped;
-            if (stopped) return;
-            together.measured(places_[job.place].offset, std::move(job.found));
-            covered = together.covered();
+            const auto offset = places_[job.place].offset;
+            if (stopped || offset < in_vain.goes_on_at()) return;
+            const bool comes_to_nothing = !job.found || !job.found->whole();
+            if (comes_to_nothing && offset >= together.covered()) in_vain.add(job.read);
+            const auto goes_on_at = in_vain.goes_on_at();
+            if (goes_on_at > offset) passed_over += place_from(goes_on_at) - job.place - 1;
+            together.measured(offset, std::move(job.found));
+            covered = std::max(together.covered(), goes_on_at);
             reached(std::max(together.done(), from));
         });
-    if (stopped || progress.stopped()) return;
-    together.finish();
-    reached(std::numeric_limits<std::uint64_t>::max());
+    if (!stopped && !progress.stopped()) {
+        together.finish();
+        reached(std::numeric_limits<std::uint64_t>::max());
+    }
+    return passed_over;
 }
 
 }  // namespace undershelf

@@ -33,13 +33,17 @@ class Gathering {
 
     /// Goes through the places from `from` on. `take(Measured&&)` gets the contents in the order of the
     /// source; `reached(offset)` is told up to where all is done: what begins before is with `take`. Ends
-    /// early once `progress` says so.
-    void run(std::uint64_t from, const Progress& progress, const std::function<void(Measured&&)>& take,
-             const std::function<void(std::uint64_t)>& reached) const;
+    /// early once `progress` says so. Returns how many places were passed over because too much was read
+    /// before them of what came to nothing.
+    std::uint64_t run(std::uint64_t from, const Progress& progress,
+                      const std::function<void(Measured&&)>& take,
+                      const std::function<void(std::uint64_t)>& reached) const;
 
   private:
     bool worth_measuring(std::size_t place) const;
-    std::optional<Measured> measure_at(std::size_t place, const Progress& progress) const;
+    std::size_t place_from(std::uint64_t offset) const;
+    std::optional<Measured> measure_at(std::size_t place, const Progress& progress,
+                                       std::uint64_t& read) const;
 
     const Source& source_;
     const FreeSpace& space_;

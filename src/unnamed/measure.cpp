@@ -16,14 +16,15 @@ namespace {
 /// A stretch of a source as a content; once the work should end there are no more bytes.
 class SourceContent final : public Content {
   public:
-    SourceContent(const Source& source, const ByteRange& range, const Progress& progress)
-        : source_(source), range_(range), progress_(progress) {}
+    SourceContent(const Source& source, const ByteRange& range, const Progress& progress, std::uint64_t& read)
+        : source_(source), range_(range), progress_(progress), read_(read) {}
 
     std::uint64_t size() const override { return range_.length; }
     std::size_t read(std::uint64_t offset, MutableBytes out) override {
         if (offset >= range_.length || progress_.stopped()) return 0;
         const auto there =
             out.first(static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), range_.length - offset)));
+        read_ += there.size();
         const auto missing = source_.read(range_.offset + offset, there);
         return missing.empty() ? there.size()
                                : static_cast<std::size_t>(missing.front().offset - range_.offset - offset);
@@ -33,6 +34,7 @@ class SourceContent final : public Content {
     const Source& source_;
     ByteRange range_;
     const Progress& progress_;
+    std::uint64_t& read_;  ///< bytes
 };
 
 /// What a cluster is like, for telling where a content of unknown length turns into another.
@@ -43,10 +45,15 @@ Nature nature_of(Bytes cluster) {
     return may_be_text(cluster) ? Nature::text : Nature::other;
 }
 
-/// Nothing in it looks like zeros or text over a whole cluster.
+/// Packed throughout: no cluster of it looks like text.
 bool is_dense(const Format& format) {
-    return lists_word(" png jpeg gif webp heif mp3 flac ogg gzip bzip2 xz zstd 7z rar cab ", format.family) ||
-           format.family == "iso media" || format.family == "matroska";
+    return lists_word(" png jpeg gif webp heif mp3 flac ogg gzip bzip2 xz zstd 7z rar cab matroska ",
+                      format.family) ||
+           format.family == "iso media";
+}
+/// No cluster of it is zeros.
+bool has_no_zeros(const Format& format) {
+    return is_dense(format) || format.family == "zip" || format.family == "pdf";
 }
 
 constexpr std::uint64_t sector = 512;
@@ -59,15 +66,16 @@ constexpr std::uint64_t least_text = 128;
 
 class Measuring {
   public:
-    Measuring(const Source& source, const Stretch& stretch, const Progress& progress, DecodersApart* apart)
-        : source_(source), stretch_(stretch), progress_(progress), apart_(apart) {}
+    Measuring(const Source& source, const Stretch& stretch, const Progress& progress, std::uint64_t& read,
+              DecodersApart* apart)
+        : source_(source), stretch_(stretch), progress_(progress), read_(read), apart_(apart) {}
 
     std::optional<Measured> run() {
         const auto seen = what_begins();
         if (seen.sure < sure_enough) return std::nullopt;
         out_.range.offset = stretch_.start;
         out_.format = seen.format->word;
-        SourceContent all(source_, {stretch_.start, stretch_.end - stretch_.start}, progress_);
+        SourceContent all(source_, {stretch_.start, stretch_.end - stretch_.start}, progress_, read_);
         auto check = check_content(all, limits, apart_);
         if (progress_.stopped()) return std::nullopt;
         if (check && check->finished && check->complete && !is_text_alone(*check)) {
@@ -80,7 +88,7 @@ class Measuring {
             return std::nullopt;
         }
         if (!out_.check.format.empty()) out_.format = out_.check.format;
-        SourceContent measured(source_, out_.range, progress_);
+        SourceContent measured(source_, out_.range, progress_, read_);
         out_.inside = content_inside(measured, *format_named(out_.format));
         out_.check.title = out_.inside.title;
         out_.zeros_behind = zeros_to(out_.range.end(), sector);
@@ -135,6 +143,11 @@ class Measuring {
         content::check_as_text(all, text);
         const auto next = stretch_.next_start(stretch_.start + 1) - stretch_.start;
         auto size = std::min(text.holds_to, next);
+        // The first bytes of other data may pass for characters.
+        constexpr std::uint64_t few = 64;
+        if (size > stretch_.step && size % stretch_.step < few &&
+            !zeros_to(stretch_.start + size, stretch_.step))
+            size -= size % stretch_.step;
         if (size < least_text) return false;
         const auto at_step = size % stretch_.step == 0;
         if (size == next)
@@ -149,7 +162,7 @@ class Measuring {
         if (!reads_as_text(first)) return false;
         out_.begins_within = seen.format->word == "text" && !begins_as_text(first);
         // The bytes alone, as they are going to be exported.
-        SourceContent part(source_, out_.range, progress_);
+        SourceContent part(source_, out_.range, progress_, read_);
         if (auto check = check_content(part, limits, apart_)) out_.check = std::move(*check);
         return true;
     }
@@ -192,7 +205,7 @@ class Measuring {
     /// Does it hold when it ends there?
     bool ends_whole(std::uint64_t size) {
         if (size == 0) return false;
-        SourceContent part(source_, {stretch_.start, size}, progress_);
+        SourceContent part(source_, {stretch_.start, size}, progress_, read_);
         auto check = check_content(part, limits, apart_);
         if (!check || !check->complete || !check->finished || check->holds_to < size) return false;
         end_at(size, Ending::zeros);
@@ -232,14 +245,16 @@ class Measuring {
     /// is compressed throughout.
     std::optional<std::uint64_t> other_nature(const Format& format, std::uint64_t from,
                                               std::uint64_t end) const {
-        if (!is_dense(format)) return std::nullopt;
+        if (!has_no_zeros(format)) return std::nullopt;
+        const bool dense = is_dense(format);
         constexpr std::uint64_t at_a_time = 1 << 20;
         for (auto at = step_up(from); at < end;) {
             const auto block = source_.read_vector(
                 {stretch_.start + at, std::min(std::max(at_a_time, stretch_.step), end - at)});
             for (std::size_t i = 0; i < block.size(); i += stretch_.step) {
                 const auto n = std::min<std::size_t>(block.size() - i, stretch_.step);
-                if (nature_of(Bytes(block).subspan(i, n)) != Nature::other) return at + i;
+                const auto nature = nature_of(Bytes(block).subspan(i, n));
+                if (nature == Nature::zeros || (dense && nature == Nature::text)) return at + i;
             }
             at += block.size();
             if (progress_.stopped()) return std::nullopt;
@@ -258,6 +273,7 @@ class Measuring {
     const Source& source_;
     const Stretch& stretch_;
     const Progress& progress_;
+    std::uint64_t& read_;
     DecodersApart* apart_;
     Measured out_;
 };
@@ -265,9 +281,9 @@ class Measuring {
 }  // namespace
 
 std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
-                                DecodersApart* apart) {
+                                std::uint64_t& read, DecodersApart* apart) {
     if (stretch.end <= stretch.start) return std::nullopt;
-    return Measuring(source, stretch, progress, apart).run();
+    return Measuring(source, stretch, progress, read, apart).run();
 }
 
 }  // namespace undershelf

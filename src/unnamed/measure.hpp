@@ -48,8 +48,9 @@ struct Stretch {
 };
 
 /// Measures what begins at `stretch.start`; nothing where what looked like a start is none. Reads as far as
-/// it holds, and twice what has no end of its own. `apart` as in check_content().
+/// it holds, and twice what has no end of its own; `read` is raised by the bytes of that. `apart` as in
+/// check_content().
 std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
-                                DecodersApart* apart = nullptr);
+                                std::uint64_t& read, DecodersApart* apart = nullptr);
 
 }  // namespace undershelf

@@ -232,21 +232,22 @@ TEST_F(WholeJob, AnswersBadInputWithSentences) {
         int status;
         const char* words;
     };
-    for (const auto& c : std::vector<Case>{{{"scan", "empty.img"}, 3, "empty"},
-                                           {{"scan", "text.img", "--shelf", "a.shelf"}, 1, "no volume"},
-                                           {{"scan", "cut.img"}, 1, "--shelf cut.shelf --reach traces"},
-                                           {{"scan", "cut.img", "--reach", "everything"}, 2, "is not a reach"},
-                                           {{"scan", "missing.img"}, 3, "missing.img"},
-                                           {{"scan", "-"}, 3, "Standard input"},
-                                           {{"scan", "."}, 3, "folder"},
-                                           {{"scan", "card.img", "--shelf", "text.shelf"}, 3, "not a shelf"},
-                                           {{"scan", "card.img", "--code-page", "1"}, 2, "Code page"},
-                                           {{"scan", "card.img", "--reach", "far"}, 2, "reach"},
-                                           {{"scan"}, 2, "SOURCE"},
-                                           {{"list", "text.shelf"}, 3, "not a shelf"},
-                                           {{"list", "missing.shelf"}, 3, "no shelf"},
-                                           {{"fetch"}, 2, "no command"},
-                                           {{"list", "text.shelf", "--wrong"}, 2, "wrong"}}) {
+    for (const auto& c :
+         std::vector<Case>{{{"scan", "empty.img"}, 3, "empty"},
+                           {{"scan", "text.img", "--shelf", "a.shelf"}, 1, "no volume"},
+                           {{"scan", "cut.img"}, 1, "--shelf cut.shelf --reach traces"},
+                           {{"scan", "cut.img", "--reach", "everything"}, 2, "is not a reach"},
+                           {{"scan", "missing.img"}, 3, "missing.img"},
+                           {{"scan", "-"}, 3, "Standard input"},
+                           {{"scan", "."}, 3, "folder"},
+                           {{"scan", "card.img", "--shelf", "text.shelf"}, 3, "not a shelf"},
+                           {{"scan", "card.img", "--code-page", "1"}, 2, "Code page"},
+                           {{"scan", "card.img", "--reach", "far"}, 2, "reach"},
+                           {{"scan"}, 2, "SOURCE"},
+                           {{"list", "text.shelf"}, 3, "not a shelf"},
+                           {{"list", "missing.shelf"}, 3, "no shelf"},
+                           {{"fetch"}, 2, "no command"},
+                           {{"list", "text.shelf", "--wrong"}, 2, "wrong"}}) {
         const auto result = run(c.arguments);
         EXPECT_EQ(result.status, c.status) << c.arguments[0] << ' ' << result.err;
         EXPECT_THAT(result.err, HasSubstr(c.words));

@@ -1,0 +1,147 @@
+#include "unnamed/measure.hpp"
+
+#include <gtest/gtest.h>
+
+#include "content/formats.hpp"
+#include "support/memory_content.hpp"
+#include "support/memory_device.hpp"
+
+namespace undershelf {
+
+namespace {
+
+constexpr std::size_t step = 4096;
+
+/// What a content comes to that stands at a cluster's start, with `behind` at the next one.
+struct Measuring {
+    ByteVector bytes;
+    std::uint64_t next = 0;  ///< where the next content is recognised; 0 for nowhere
+    std::uint64_t end = 0;   ///< of the stretch; 0 for that of all bytes
+
+    Measuring(const ByteVector& content, const ByteVector& behind) : bytes(content) {
+        bytes.resize((bytes.size() + step - 1) / step * step);
+        bytes.insert(bytes.end(), behind.begin(), behind.end());
+        bytes.resize((bytes.size() + step - 1) / step * step);
+    }
+    std::optional<Measured> run() const {
+        const auto source = test::memory_source(bytes);
+        Stretch stretch;
+        stretch.end = end ? end : bytes.size();
+        stretch.step = step;
+        stretch.next_start = [&](std::uint64_t from) {
+            return next >= from && next > 0 ? next : stretch.end;
+        };
+        std::uint64_t read = 0;
+        return measure(*source, stretch, Progress(), read);
+    }
+};
+
+ByteVector noise(std::size_t length) {
+    ByteVector out(length);
+    std::uint32_t x = 7;
+    for (auto& b : out) b = static_cast<std::uint8_t>((x = x * 1664525 + 1013904223) >> 24);
+    return out;
+}
+
+}  // namespace
+
+TEST(Measure, WhatHasAnEndEndsThere) {
+    for (const auto& content : {test::png_file(), test::zip_file({{"cue sheet.csv", test::libretto(6000)}}),
+                                test::wav_file(), test::flac_file()}) {
+        const auto found = Measuring(content, noise(9000)).run();
+        ASSERT_TRUE(found);
+        EXPECT_EQ(found->range, (ByteRange{0, content.size()})) << found->format;
+        EXPECT_EQ(found->ending, Ending::structure);
+        EXPECT_EQ(found->proven(), found->check.strength >= Strength::fair);
+    }
+}
+
+TEST(Measure, ATextEndsWhereZerosBegin) {
+    const auto content = test::libretto(5000);
+    const auto found = Measuring(content, noise(9000)).run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range.length, content.size());
+    EXPECT_EQ(found->ending, Ending::zeros);
+    EXPECT_TRUE(found->check.complete);
+    EXPECT_FALSE(found->proven());
+    EXPECT_TRUE(found->zeros_behind);
+    // One that fills its clusters to the last byte has no end to be seen.
+    const auto cut = Measuring(test::libretto(2 * step), noise(9000)).run();
+    ASSERT_TRUE(cut);
+    EXPECT_EQ(cut->ending, Ending::cut);
+    EXPECT_EQ(cut->range.length, 2 * step);
+    // A few characters are none.
+    EXPECT_FALSE(Measuring({'A', 'c', 't', ' ', 'o', 'n', 'e', '.', ' '}, {}).run());
+}
+
+TEST(Measure, WhatBreaksIsCutWhereSomethingElseBegins) {
+    auto broken = test::zip_file({{"a.txt", test::libretto(30'000)}, {"b.txt", test::libretto(30'000)}});
+    const auto size = broken.size() / step * step;
+    broken.resize(size);
+    Measuring next(broken, noise(9 * step));
+    next.next = size + 2 * step;
+    const auto found = next.run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->ending, Ending::cut);
+    EXPECT_EQ(found->range.length, size + 2 * step);
+    EXPECT_EQ(found->cut_by, "another content begins");
+    EXPECT_FALSE(found->check.complete);
+    // Zeros are no part of what is packed throughout.
+    Measuring zeros(broken, ByteVector(9 * step));
+    EXPECT_EQ(zeros.run()->range.length, size);
+    // Where somebody else's bytes begin it ends at the latest.
+    Measuring claimed(broken, noise(9 * step));
+    claimed.end = size + step;
+    EXPECT_EQ(claimed.run()->range.length, size + step);
+}
+
+TEST(Measure, LengthsThatLieAreNotBelieved) {
+    auto lying = test::wav_file();
+    for (std::size_t i = 4; i < 8; ++i) lying[i] = 0x7F;
+    for (std::size_t i = 40; i < 44; ++i) lying[i] = 0x7F;
+    Measuring measuring(lying, noise(20 * step));
+    measuring.next = measuring.bytes.size() - 4 * step;
+    const auto found = measuring.run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->ending, Ending::cut);
+    EXPECT_LE(found->range.length, measuring.next);
+}
+
+TEST(Measure, WhatEndsItsFileEndsBeforeZeros) {
+    const auto picture = test::ciff_file();
+    const auto found = Measuring(picture, noise(9000)).run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range.length, picture.size());
+    EXPECT_EQ(found->ending, Ending::zeros);
+    EXPECT_EQ(found->format, "raw");
+}
+
+TEST(Measure, ABytesBehindTheEndBelongToItWhereZerosFollow) {
+    auto gif = test::gif_file();
+    gif.resize((gif.size() + 511) / 512 * 512 - 100);
+    gif.push_back('x');
+    const auto found = Measuring(gif, noise(9000)).run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range.length, gif.size());
+    EXPECT_EQ(found->ending, Ending::zeros);
+    EXPECT_LT(found->check.holds_to, gif.size());
+}
+
+TEST(Measure, AZeroBehindALetterMayBeItsOwn) {
+    const std::string letter = "{\\rtf1 " + std::string(200, 'a') + "}";
+    const auto found = Measuring({letter.begin(), letter.end()}, {}).run();
+    ASSERT_TRUE(found);
+    EXPECT_TRUE(found->check.loose_end);
+    EXPECT_FALSE(found->proven());
+}
+
+TEST(Measure, AFalseStartIsNothing) {
+    auto false_start = noise(5 * step);
+    const ByteVector mark{0xFF, 0xD8, 0xFF, 0xE3};
+    std::copy(mark.begin(), mark.end(), false_start.begin());
+    EXPECT_FALSE(Measuring(false_start, {}).run());
+    std::uint64_t read = 0;
+    EXPECT_FALSE(measure(*test::memory_source(noise(step)), {0, step, step, {}}, Progress(), read));
+}
+
+}  // namespace undershelf
