@@ -44,6 +44,12 @@ class FatVolume:
             f.seek(512 + 492)
             f.write(b"\xff\xff\xff\xff")
 
+    def leave(self, place, content):
+        """Puts content into free clusters at byte `place` of the volume, with no folder telling of it: as files stand there whose folders are long gone."""
+        with open(self.path, "r+b") as f:
+            f.seek(place)
+            f.write(content)
+
     def scribble(self, path, size, at, scribbled):
         """Writes over what a file of put() has at offset `at`, as a device does that keeps something in free space for a moment."""
         content = theatre.make(path, size)

@@ -11,6 +11,8 @@ import theatre
 from fat_volume import FatVolume
 
 SIZE = 48 << 20
+# Places in free space, at starts of clusters.
+POSTER, SOUND = 30 << 20, 36 << 20
 
 
 def build(path):
@@ -52,6 +54,9 @@ def build(path):
     card.delete("Scripts/rehearsal notes.zip")
     # The stage door's player kept its list of tracks in free space for a moment; nothing tells of it.
     card.scribble("Costume photos/CWL_0011.PNG", 69000, 40960, theatre.make("tracks.csv", 2000, "ledger"))
+    # Two files of an earlier season, of which nothing but their contents is left.
+    card.leave(POSTER, theatre.titled_picture("The owl and the moon, poster", 90000))
+    card.leave(SOUND, theatre.titled_sound("Creaking stage door", 70000))
 
 
 packing.make("theatre-card", build)

@@ -37,7 +37,21 @@ def ledger(r, size):
     return "".join(out).encode()
 
 
-def picture(r, size):
+def titled_picture(title, size):
+    """The same as picture(), with a title inside."""
+    return picture(random.Random(title), size, title)
+
+
+def titled_sound(title, size):
+    """The same as sound(), with a title inside."""
+    plain = sound(random.Random(title), size)
+    name = title.encode() + b"\0" + (b"\0" if len(title) % 2 == 0 else b"")
+    info = b"INFO" + b"INAM" + struct.pack("<I", len(title) + 1) + name
+    data = plain[8:] + b"LIST" + struct.pack("<I", len(info)) + info
+    return b"RIFF" + struct.pack("<I", len(data)) + data
+
+
+def picture(r, size, title=None):
     """A PNG of soft stripes with noise, about `size` bytes."""
     side = max(24, int((size / 3) ** 0.5))
     rows = bytearray()
@@ -47,7 +61,7 @@ def picture(r, size):
     def chunk(kind, data):
         return struct.pack(">I", len(data)) + kind + data + struct.pack(">I", zlib.crc32(kind + data))
     return (b"\x89PNG\r\n\x1a\n" + chunk(b"IHDR", struct.pack(">IIBBBBB", side, side, 8, 2, 0, 0, 0)) +
-            chunk(b"IDAT", zlib.compress(bytes(rows), 6)) + chunk(b"IEND", b""))
+            (chunk(b"tEXt", b"Title\0" + title.encode()) if title else b"") + chunk(b"IDAT", zlib.compress(bytes(rows), 6)) + chunk(b"IEND", b""))
 
 
 def sound(r, size):

@@ -18,7 +18,11 @@
 #include "shelf/packing.hpp"
 #include "source/coverage_file.hpp"
 #include "support/memory_content.hpp"
+#include "support/memory_device.hpp"
 #include "support/traces.hpp"
+#include "unnamed/entry.hpp"
+#include "unnamed/gather.hpp"
+#include "unnamed/starts.hpp"
 
 namespace undershelf::fuzz {
 
@@ -82,9 +86,8 @@ void unpack(Bytes input) {
     pack_evidence(unpack_evidence(input));
 }
 
-/// Contents come from wherever a layout points: a few bytes of sound files are changed, and the rest is
-/// noise.
-void contents(Bytes input) {
+/// Sound files of all formats.
+const std::vector<ByteVector>& sound_contents() {
     static const auto text = test::libretto(3000);
     static const std::vector<ByteVector> seeds{
         test::png_file(),
@@ -142,6 +145,13 @@ void contents(Bytes input) {
         test::mrw_file(),
         test::x3f_file(),
         test::zip_file({{"mimetype", text, false}, {"act 1.txt", text}, {"act 2.txt", text, true, true}})};
+    return seeds;
+}
+
+/// Contents come from wherever a layout points: a few bytes of sound files are changed, and the rest is
+/// noise.
+void contents(Bytes input) {
+    const auto& seeds = sound_contents();
     if (input.empty()) return;
     auto bytes = seeds[input[0] % seeds.size()];
     for (std::size_t i = 1; i + 3 <= input.size(); i += 3)
@@ -153,6 +163,54 @@ void contents(Bytes input) {
     content_text(content, [&](std::string_view piece) { return (given += piece.size()) > 1 << 20; });
     test::MemoryContent noise({input.begin(), input.end()});
     check_content(noise, {.most_output = 1 << 20});
+}
+
+/// Contents in free space: sound files, whole and in parts, on a grid, some of it somebody's; a few bytes are
+/// changed. What is found stands in free space, in order, and nothing twice.
+void unnamed(Bytes input) {
+    constexpr std::size_t contents = 5, head = 2 + 3 * contents, most = 256 << 10;
+    if (input.size() < head) return;
+    const auto& seeds = sound_contents();
+    const std::size_t step = std::size_t{512} << (input[0] % 4);
+    ByteVector bytes;
+    std::vector<ByteRange> claimed;
+    for (std::size_t i = 2; i < head && bytes.size() < most; i += 3) {
+        const auto& seed = seeds[input[i] % seeds.size()];
+        const auto from = std::min<std::size_t>(input[i + 1] % 4 ? 0 : input[i + 1] * 16u, seed.size());
+        bytes.insert(bytes.end(), seed.begin() + static_cast<std::ptrdiff_t>(from), seed.end());
+        bytes.resize((bytes.size() / step + 1) * step - (input[i + 2] % 3 ? 0 : step));
+        if (input[i + 2] & 0x80) {
+            claimed.push_back({bytes.size(), step});
+            bytes.resize(bytes.size() + step, input[1]);
+        }
+    }
+    for (auto i = head; i + 4 <= input.size(); i += 4)
+        bytes[(input[i] << 16 | input[i + 1] << 8 | input[i + 2]) % bytes.size()] = input[i + 3];
+    const auto source = test::memory_source(bytes);
+    const FreeSpace space(RangeSet(std::move(claimed)), bytes.size());
+    Volume volume;
+    volume.number = 1;
+    volume.size = bytes.size();
+    volume.cluster_size = static_cast<std::uint32_t>(step);
+    const Grids grids(input[1] % 2 ? std::vector<Volume>{volume} : std::vector<Volume>());
+    std::vector<Place> places;
+    for (const auto& start : find_starts({bytes, 0, bytes.size()})) {
+        if (grids.stands(start.offset) && space.contains(start.offset))
+            places.push_back({start.offset, format_named(start.format)});
+    }
+    std::uint64_t end = 0;
+    Gathering(
+        *source, space, grids, places, [](const Format&) { return true; }, nullptr)
+        .run(
+            0, Progress(),
+            [&](Measured&& m) {
+                if (m.range.offset < end || m.range.empty() || m.range.end() > space.end_of(m.range.offset) ||
+                    m.check.holds_to > m.range.length)
+                    std::abort();
+                end = m.range.end();
+                if (unnamed_entry(m, bytes.size()).name.empty()) std::abort();
+            },
+            [](std::uint64_t) {});
 }
 
 /// The file that says what of a source is in its image may have been written by anybody.
@@ -206,6 +264,7 @@ const std::vector<Target>& targets() {
                                          {"unpack", unpack},
                                          {"coverage", coverage},
                                          {"contents", contents},
+                                         {"unnamed", unnamed},
                                          {"select", select}};
     return all;
 }

@@ -73,7 +73,7 @@ Told parse_told(const std::string& text) {
 }
 
 void print_unnamed(const ScanOptions& options, std::uint64_t unnamed) {
-    print("{} no name left and found by {} alone: undershelf tree {} --origin unnamed\n",
+    print("{} no name left, found by {} alone: undershelf tree {} --origin unnamed\n",
           counted(unnamed, "of them is a content with", "of them are contents with"),
           unnamed == 1 ? "what it holds" : "what they hold", options.shelf_path);
 }

@@ -330,7 +330,7 @@ class Asf final : public FormatReader {
     }
     Check check(Content& content, const CheckLimits&) const override { return AsfCheck(content).run(); }
 
-    /// Title and author of the content description object (3.10).
+    /// The content description object's (3.10).
     std::string title(Content& content) const override {
         std::string out;
         in_header(content, [&](const Object& object) {

@@ -25,10 +25,6 @@ constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess 
 constexpr double written_in_turns = 0.1;   ///< a guess, where another one of the same age runs into its start
 constexpr double cross_link = 0.5;         ///< of two live files that share clusters one is wrong
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
-// Of contents that nothing names: that one lies in one run, where its structure tells its end, and where
-// zeros do; and that one ends where something else begins.
-constexpr double unnamed_run = 0.7, unnamed_to_zeros = 0.7, unnamed_cut = 0.03;
-constexpr double one_of_two_ends = 0.5, beginning_lost = 0.3, unnamed_over_others = 0.5;
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
 
@@ -197,6 +193,7 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     const bool assumed = has_fact(s.evidence, Fact::layout_prior) ||
                          has_fact(s.evidence, Fact::chain_freed) || has_fact(s.evidence, Fact::step_prior);
     for (auto& e : s.evidence) weigh_fact(e, b);
+    if (s.origin == Origin::unnamed) weigh_unnamed(s, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
     // Of what nothing names nothing is recorded; it was seen to stand there.
@@ -253,24 +250,6 @@ void Rater::weigh_fact(Evidence& e, Balance& b) {
         case Fact::chain_crosses:
         case Fact::bad_metadata:
             Balance::multiply(b.layout, e, cross_link);
-            break;
-        case Fact::ends_itself:
-            Balance::multiply(b.layout, e, unnamed_run);
-            break;
-        case Fact::ends_in_zeros:
-            Balance::multiply(b.layout, e, unnamed_to_zeros);
-            break;
-        case Fact::cut_off:
-            Balance::multiply(b.layout, e, unnamed_cut);
-            break;
-        case Fact::loose_end:
-            Balance::multiply(b.own, e, one_of_two_ends);
-            break;
-        case Fact::begins_within:
-            Balance::multiply(b.own, e, beginning_lost);
-            break;
-        case Fact::others_within:
-            Balance::multiply(b.layout, e, unnamed_over_others);
             break;
         case Fact::high_word_argued:
             Balance::multiply(b.layout, e, e.b > 1 ? 0.6 : 0.97);

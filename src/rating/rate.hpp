@@ -13,6 +13,7 @@
 #include "rating/later_use.hpp"
 #include "rating/siblings.hpp"
 #include "rating/slack.hpp"
+#include "rating/whole_finds.hpp"
 #include "source/source.hpp"
 #include "volume/content_stream.hpp"
 
@@ -75,6 +76,7 @@ struct Surroundings {
     Siblings& siblings;
     Emptied& emptied;
     SlackHabits& slack;
+    const WholeFinds& whole_finds;
 };
 
 /// Rates entries one by one once all claims are known.
@@ -93,6 +95,7 @@ class Rater {
     void weigh_unreadable(Subject& s, Balance& b) const;
     void weigh_content(Subject& s, Balance& b);
     static void weigh_check(Subject& s, Balance& b);
+    void weigh_unnamed(Subject& s, Balance& b) const;
     static void weigh_fact(Evidence& e, Balance& b);
     void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);
     static void weigh_first_bytes(Subject& s, Balance& b, const ContentLook& seen);

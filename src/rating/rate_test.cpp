@@ -55,6 +55,7 @@ struct Others {
     std::unordered_map<std::uint64_t, std::int64_t> in_turns = {};
     std::vector<ByteVector> siblings = {};          ///< first bytes of live files of the subject's extension
     std::vector<std::optional<FileEnd>> ends = {};  ///< of such files
+    WholeFinds whole_finds = {};
 };
 
 Rating rate(Subject& s, Others others) {
@@ -83,7 +84,9 @@ Rating rate(Subject& s, Others others) {
     Emptied emptied([&](std::int64_t id) { return others.lost_starts[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
         emptied.add(s.volume, static_cast<std::int64_t>(i));
-    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied, slack}).rate(s);
+    return Rater(*source,
+                 {claims, volumes, later_use, others.in_turns, siblings, emptied, slack, others.whole_finds})
+        .rate(s);
 }
 
 Rating rate(Subject& s, std::vector<Claim> others = {}) {

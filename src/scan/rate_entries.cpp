@@ -102,14 +102,16 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });
     Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
     SlackHabits slack([&](std::int64_t entry) { return starts.end(entry); });
+    WholeFinds whole_finds;
     std::vector<Claim> claims;
     shelf.for_each_claimant(
         [&](const Claimant& c) {
             const auto it = traits.find(c.volume);
             // How what holds without a name ends shows how files end there.
             if (c.origin == Origin::unnamed) {
-                if (c.verified) slack.add(c.volume, c.ext, c.id);
+                if (c.verified || c.cut_off) whole_finds.add(c.volume, c.verified);
                 if (!c.verified) return;
+                slack.add(c.volume, c.ext, c.id);
             }
             append_claims(c, it == traits.end() ? VolumeTraits() : it->second, claims);
             if (c.origin == Origin::unnamed) return;
@@ -127,7 +129,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
-    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied, slack});
+    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied, slack, whole_finds});
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;

@@ -94,6 +94,33 @@ TEST_F(Unnamed, StandInTheSpaceOfTheirVolumeUnderTheirKind) {
     EXPECT_TRUE(run().was_complete);
 }
 
+TEST_F(Unnamed, AreRatedByHowTheyEnd) {
+    fill(100, test::png_file());
+    fill(200, test::wav_file());
+    auto torn = test::zip_file({{"a.txt", test::libretto(9000)}, {"b.txt", test::libretto(9000)}});
+    torn.resize(torn.size() / 512 * 512 - 1024);
+    fill(300, torn);
+    auto tail = test::libretto(1300);
+    tail[0] = 'p';
+    fill(400, tail);
+    run();
+    const auto all = found();
+    ASSERT_EQ(all.size(), 4u);
+    EXPECT_EQ(all.at(card.cluster_offset(100)).rating.grade, Grade::verified);
+    EXPECT_EQ(all.at(card.cluster_offset(200)).rating.grade, Grade::likely);
+    const auto& broken = all.at(card.cluster_offset(300));
+    EXPECT_EQ(broken.rating.grade, Grade::partial);
+    EXPECT_LT(broken.rating.chance, 0.05);
+    EXPECT_EQ(broken.size, torn.size());
+    const auto& text = all.at(card.cluster_offset(400));
+    EXPECT_EQ(text.rating.grade, Grade::doubtful);
+    const Shelf shelf(folder.at("card.shelf"));
+    EXPECT_TRUE(has_fact(shelf.evidence(text.id), Fact::begins_within));
+    double product = 1;
+    for (const auto& e : shelf.evidence(text.id)) product *= e.chance;
+    EXPECT_NEAR(product, text.rating.chance, 1e-4);
+}
+
 TEST_F(Unnamed, AreNotWhatSomebodyHas) {
     const auto picture = test::png_file();
     put("LIVE    PNG", 100, picture);

@@ -38,7 +38,8 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
                                     const Progress& progress) {
     SQLite::Statement q(*db_,
                         fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence, "
-                                    "coalesce(e.complete, 0) AND e.checked >= 2 AND e.holds_to = e.size "
+                                    "coalesce(e.complete, 0) AND e.checked >= 2 AND e.holds_to = e.size, "
+                                    "coalesce(e.checked, 0) "
                                     "FROM contents c JOIN entries e ON e.id = c.entry",
                                     common_columns));
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
@@ -53,6 +54,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
         if (c.origin == Origin::former || (c.layout == Layout::assumed && c.origin != Origin::live)) {
             const auto evidence = unpack_evidence(blob_in(q, i + 4));
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
+            c.cut_off = has_fact(evidence, Fact::cut_off) && q.getColumn(i + 6).getInt() >= 2;
             c.deleted_before = has_fact(evidence, Fact::deleted_before);
         }
         visit(c);
