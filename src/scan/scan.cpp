@@ -205,7 +205,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     if (!progress.stopped()) find_binned(source, shelf, progress);
     shelf.commit();
     rate_entries(source, shelf.view().volumes(), shelf, progress);
-    if (!progress.stopped()) find_same_content(source, shelf, progress);
+    if (!progress.stopped() && options.reach != "content") find_same_content(source, shelf, progress);
     if (!progress.stopped() && options.reach == "content") {
         CheckOptions checks;
         checks.selection.lost = true;
@@ -220,6 +220,8 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
             if (!progress.stopped()) shelf.set_setting(contents_setting, wanted.words());
         }
+        if (!progress.stopped()) find_same_content(source, shelf, progress);
+        if (!progress.stopped()) shelf.merge_unnamed_copies();
     }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();

@@ -96,6 +96,8 @@ TEST_F(Unnamed, StandInTheSpaceOfTheirVolumeUnderTheirKind) {
 
 TEST_F(Unnamed, AreRatedByHowTheyEnd) {
     fill(100, test::png_file());
+    // Where others hold, one that only says where it ends most likely does.
+    for (fat::Cluster i = 0; i < 8; ++i) fill(600 + 20 * i, test::gif_file());
     fill(200, test::wav_file());
     auto torn = test::zip_file({{"a.txt", test::libretto(9000)}, {"b.txt", test::libretto(9000)}});
     torn.resize(torn.size() / 512 * 512 - 1024);
@@ -105,7 +107,7 @@ TEST_F(Unnamed, AreRatedByHowTheyEnd) {
     fill(400, tail);
     run();
     const auto all = found();
-    ASSERT_EQ(all.size(), 4u);
+    ASSERT_EQ(all.size(), 12u);
     EXPECT_EQ(all.at(card.cluster_offset(100)).rating.grade, Grade::verified);
     EXPECT_EQ(all.at(card.cluster_offset(200)).rating.grade, Grade::likely);
     const auto& broken = all.at(card.cluster_offset(300));
@@ -128,9 +130,19 @@ TEST_F(Unnamed, AreNotWhatSomebodyHas) {
     // Under a name that promises something else.
     card.erase(put("WRONG   FLA", 300, test::libretto(3000)));
     card.erase(put("WRONG   ZIP", 400, picture));
-    fill(500, picture);
+    fill(500, test::flac_file());
+    // What a live file holds as well, and what a lost one does.
+    fill(600, picture);
+    const auto lost = test::gif_file();
+    card.erase(put("LOST    GIF", 700, lost));
+    fill(800, lost);
     run();
     const auto all = found();
+    EXPECT_FALSE(all.count(card.cluster_offset(600)));
+    EXPECT_FALSE(all.count(card.cluster_offset(800)));
+    Selection pictures;
+    pictures.under = {"unnamed/picture"};
+    EXPECT_EQ(Shelf(folder.at("card.shelf")).count(pictures), 0u) << "nor is there a folder of none";
     EXPECT_FALSE(all.count(card.cluster_offset(100)));
     EXPECT_FALSE(all.count(card.cluster_offset(200)));
     EXPECT_TRUE(all.count(card.cluster_offset(500)));

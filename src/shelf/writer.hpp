@@ -120,6 +120,9 @@ class ShelfWriter {
     /// Takes out entries without names that stand at `from` or behind it, of 0 their folders as well, and
     /// remembers their ids for those that come back.
     void take_out_unnamed(std::uint64_t from);
+    /// Those that hold what a named entry holds, byte for byte, become that one's: they are listed no more.
+    /// Goes by the groups of add_same_content().
+    void merge_unnamed_copies();
     /// The entry goes into the folder of its kind.
     void add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
                      const std::optional<Check>& check);

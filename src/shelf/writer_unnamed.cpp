@@ -127,6 +127,36 @@ std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
     return folder(above, name, top + "/" + name, 1 + static_cast<std::uint64_t>(kind));
 }
 
+void ShelfWriter::merge_unnamed_copies() {
+    db_->exec(
+        "DROP TABLE IF EXISTS temp.named; DROP TABLE IF EXISTS temp.twins;"
+        "CREATE TEMP TABLE named AS SELECT s.content, min(s.entry) AS entry FROM same_content s JOIN entries "
+        "e "
+        "ON e.id = s.entry WHERE e.origin <> 3 GROUP BY s.content;"
+        "CREATE INDEX temp.named_content ON named(content);"
+        "CREATE TEMP TABLE twins AS SELECT e.id AS old, n.entry AS new FROM same_content s JOIN entries e ON "
+        "e.id = s.entry JOIN named n ON n.content = s.content WHERE e.origin = 3;"
+        "INSERT OR IGNORE INTO marks SELECT t.new FROM twins t JOIN marks m ON m.entry = t.old;"
+        "DELETE FROM marks WHERE entry IN (SELECT old FROM twins)");
+    db_->exec(
+        fmt::format("INSERT OR REPLACE INTO set_aside SELECT e.id, coalesce(e.volume, 0), '{}', e.key_a, "
+                    "e.key_b, '', '', t.new FROM twins t JOIN entries e ON e.id = t.old",
+                    realm));
+    for (const char* table : {"contents", "same_content"})
+        db_->exec(fmt::format("DELETE FROM {} WHERE entry IN (SELECT old FROM twins)", table));
+    db_->exec("DELETE FROM entries WHERE id IN (SELECT old FROM twins)");
+    // Folders that held nothing else, those of a kind before the one that they are in.
+    for (int level = 0; level < 2; ++level) {
+        db_->exec(
+            "DROP TABLE IF EXISTS temp.twins; CREATE TEMP TABLE twins AS SELECT id AS old FROM entries WHERE "
+            "origin = 3 AND is_dir = 1 AND id NOT IN (SELECT folder FROM entries WHERE origin = 3)");
+        db_->exec("DELETE FROM folders WHERE id IN (SELECT old FROM twins)");
+        db_->exec("DELETE FROM entries WHERE id IN (SELECT old FROM twins)");
+    }
+    db_->exec("DROP TABLE temp.twins; DROP TABLE temp.named");
+    unnamed_folders_.clear();
+}
+
 void ShelfWriter::add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
                               const std::optional<Check>& check) {
     const auto* known = format_named(format);
