@@ -19,7 +19,9 @@ struct DiscardCount {
     std::uint64_t files = 0, zeros = 0;
 
     void count(const Subject& s) {
-        if (s.origin == Origin::live || s.layout == Layout::none || s.size < 512) return;
+        // What was found by its content alone does not read as zeros.
+        if (s.origin == Origin::live || s.origin == Origin::unnamed) return;
+        if (s.layout == Layout::none || s.size < 512) return;
         bool lost_otherwise = false, reads_zero = false;
         for (const auto& e : s.evidence) {
             lost_otherwise |= e.fact == Fact::overwritten || e.fact == Fact::unreadable;
