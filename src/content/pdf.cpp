@@ -63,13 +63,15 @@ class PdfCheck {
 
   private:
     static constexpr std::size_t most_dictionary = 64 << 10;
+    /// Bytes that the end of a stream is looked for in, where its length is not told, or wrong.
+    static constexpr std::uint64_t most_of_stream = 64 << 20;
     /// Behind the first line mostly stands a comment of bytes above 127.
     static constexpr std::uint64_t binary_comment_until = 64;
 
     /// The last end that was met is the file's, if there was one.
     Check ends_before(std::uint64_t at, const std::string& why) {
         // Of streams that are packed in other ways, or not at all, nothing is known but their lengths.
-        if (unproven_ > content_.size() / 10) out_.strength = Strength::weak;
+        if (unproven_ > (end_ > 0 ? end_ : at) / 10) out_.strength = Strength::weak;
         return end_ == 0 || revision_under_way_ ? out_.fails(at, why) : out_.ends(end_);
     }
 
@@ -159,7 +161,10 @@ class PdfCheck {
         }
         if (!(length && told_end_holds(data, *length))) {
             at_.go_to(data);
-            if (!find_end_of_stream(content_.size())) return fails("a stream has no end");
+            // A wrong length is mostly wrong by little.
+            constexpr std::uint64_t little = 1 << 20;
+            const auto furthest = length ? std::min(*length, most_of_stream) + little : most_of_stream;
+            if (!find_end_of_stream(furthest)) return fails("a stream has no end");
         }
         const auto size = at_.at() - data;
         const bool picture =
