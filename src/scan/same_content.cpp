@@ -16,7 +16,7 @@ constexpr std::size_t chunk = 1 << 20;
 
 struct Candidate {
     std::int64_t id;
-    bool live;
+    bool live, named;
     std::uint64_t size;
 };
 
@@ -47,8 +47,10 @@ Groups split(const Source& source, const Shelf& shelf, const std::vector<Candida
 }
 
 bool worth_comparing(const std::vector<Candidate>& group) {
+    // Of what nothing names only those are of interest that somebody has under a name.
     return group.size() > 1 &&
-           std::any_of(group.begin(), group.end(), [](const Candidate& c) { return !c.live; });
+           std::any_of(group.begin(), group.end(), [](const Candidate& c) { return !c.live; }) &&
+           std::any_of(group.begin(), group.end(), [](const Candidate& c) { return c.named; });
 }
 
 /// Files by size, where one of the size is lost.
@@ -60,7 +62,7 @@ std::map<std::uint64_t, std::vector<Candidate>> by_size(const Shelf& shelf) {
     Selection lost;
     lost.no_live = true;
     shelf.for_each(lost, {}, [&](const ShelfEntry& e) {
-        if (usable(e)) out[e.size].push_back({e.id, false, e.size});
+        if (usable(e)) out[e.size].push_back({e.id, false, e.origin != Origin::unnamed, e.size});
         return true;
     });
     if (out.empty()) return out;
@@ -68,7 +70,7 @@ std::map<std::uint64_t, std::vector<Candidate>> by_size(const Shelf& shelf) {
     live.origins = {Origin::live};
     shelf.for_each(live, {}, [&](const ShelfEntry& e) {
         const auto it = out.find(e.size);
-        if (it != out.end() && usable(e)) it->second.push_back({e.id, true, e.size});
+        if (it != out.end() && usable(e)) it->second.push_back({e.id, true, true, e.size});
         return true;
     });
     return out;
