@@ -330,7 +330,6 @@ class Asf final : public FormatReader {
     }
     Check check(Content& content, const CheckLimits&) const override { return AsfCheck(content).run(); }
 
-    /// The content description object's (3.10).
     std::string title(Content& content) const override {
         std::string out;
         in_header(content, [&](const Object& object) {
@@ -338,7 +337,6 @@ class Asf final : public FormatReader {
         });
         return out;
     }
-    /// Of the file properties object (3.2).
     InnerDates dates(Content& content) const override {
         InnerDates out;
         in_header(content, [&](const Object& object) {
@@ -350,7 +348,6 @@ class Asf final : public FormatReader {
         out.where = "in the film's head";
         return out;
     }
-    /// A sound has no stream of pictures (3.3).
     std::string_view extension(Content& content) const override {
         bool sound = false, pictures = false;
         in_header(content, [&](const Object& object) {
