@@ -3,6 +3,7 @@
 // changed. For contents whose file system's dates are lost.
 
 #include <functional>
+#include <string>
 #include <string_view>
 
 #include "base/timestamp.hpp"
@@ -48,6 +49,10 @@ InnerDates iso_dates(Content& content);
 using UseExif = std::function<void(Content& tiff)>;
 void jpeg_exif(Content& content, const UseExif& use);
 void webp_exif(Content& content, const UseExif& use);
+/// Title and dates of what `find` finds.
+using FindExif = void (*)(Content& content, const UseExif& use);
+std::string exif_title_by(FindExif find, Content& content);
+InnerDates exif_dates_by(FindExif find, Content& content);
 
 }  // namespace content
 

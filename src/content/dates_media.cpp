@@ -35,6 +35,17 @@ InnerDates exif_dates(Content& tiff) {
     return out;
 }
 
+std::string exif_title_by(FindExif find, Content& content) {
+    std::string out;
+    find(content, [&](Content& tiff) { out = exif_title(tiff); });
+    return out;
+}
+InnerDates exif_dates_by(FindExif find, Content& content) {
+    InnerDates out;
+    find(content, [&](Content& tiff) { out = exif_dates(tiff); });
+    return out;
+}
+
 InnerDates png_dates(Content& content) {
     InnerDates exif, changed;
     png_chunks(content, [&](std::string_view type, Content& data) {

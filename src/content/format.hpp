@@ -54,7 +54,10 @@ struct Check {
 /// The most that one check may cost; what is larger is left unfinished.
 struct CheckLimits {
     std::uint64_t most_output = 8ull << 30;  ///< bytes that decoders give out; they are not kept
-    bool title = true;                       ///< a title is wanted as well
+    /// Bytes in which something is searched for whose place is not told: as many as there are, where the
+    /// content's size says how long it is.
+    std::uint64_t most_searched = ~0ull;
+    bool title = true;  ///< a title is wanted as well
 };
 
 /// What a content begins like.

@@ -323,6 +323,28 @@ TEST(Formats, WhatAsksForTooMuchMemoryIsLeftUnfinished) {
     EXPECT_FALSE(check->complete);
 }
 
+TEST(Formats, APictureMayBeginWithAnySegment) {
+    auto bytes = test::jpeg_file();
+    // Of an application that nobody knows, longer than what is looked at first.
+    ByteVector segment{0xFF, 0xEB, 0x40, 0x00};
+    segment.resize(2 + 0x4000, 7);
+    bytes.insert(bytes.begin() + 2, segment.begin(), segment.end());
+    const auto check = checked(bytes);
+    EXPECT_EQ(check.format, "jpeg");
+    EXPECT_TRUE(check.complete) << check.why;
+}
+
+TEST(Formats, WhatHasNoToldLengthIsSearchedForWithinALimit) {
+    const std::string start = "%PDF-1.4\n1 0 obj\n<< /Length 2 0 R >>\nstream\n";
+    ByteVector bytes(start.begin(), start.end());
+    bytes.resize(4 << 20, 'x');
+    CountedContent all(bytes), some(bytes);
+    EXPECT_FALSE(check_content(all)->complete);
+    EXPECT_FALSE(check_content(some, {.most_searched = 64 << 10})->complete);
+    EXPECT_GT(all.asked(), bytes.size() / 2);
+    EXPECT_LT(some.asked(), std::uint64_t{1} << 20);
+}
+
 TEST(Formats, AFileInSeveralPartsGoesOn) {
     const auto text = test::libretto(3000);
     for (const auto& one :

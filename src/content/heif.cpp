@@ -245,16 +245,8 @@ class Heif final : public FormatReader {
         return HeifCheck(content, recognise(start.peek(4096)).format).run();
     }
 
-    std::string title(Content& content) const override {
-        std::string out;
-        exif(content, [&](Content& tiff) { out = exif_title(tiff); });
-        return out;
-    }
-    InnerDates dates(Content& content) const override {
-        InnerDates out;
-        exif(content, [&](Content& tiff) { out = exif_dates(tiff); });
-        return out;
-    }
+    std::string title(Content& content) const override { return exif_title_by(exif, content); }
+    InnerDates dates(Content& content) const override { return exif_dates_by(exif, content); }
 
   private:
     /// Of the item that is Exif (ISO/IEC 23008-12, A.2.1): a length to skip, then a TIFF file.

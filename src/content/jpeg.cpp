@@ -12,6 +12,7 @@
 #include <memory>
 #include <vector>
 
+#include "content/formats.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
 
@@ -96,8 +97,6 @@ bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
     return true;
 }
 
-constexpr std::size_t signature_seen = 4096;  ///< bytes, unless the content is shorter
-
 class Jpeg final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -106,28 +105,16 @@ class Jpeg final : public FormatReader {
             (begins_with(first.subspan(6), "JFIF\0"sv) || begins_with(first.subspan(6), "Exif\0"sv)))
             return {"jpeg", 1.0};
         // Behind the start stands another segment: of an application, a table, a frame, a comment; and
-        // another one behind that, as far as it is seen.
+        // another one behind that, where it is seen.
         const auto kind = first[3];
         if (kind < 0xC0 || kind == 0xD8 || kind == 0xD9 || kind == 0xFF) return {};
-        const std::size_t length = first.size() > 5 ? std::size_t{first[4]} << 8 | first[5] : 2;
-        const auto next = 4 + length;
-        if (length < 2) return {};
-        if (next < first.size()) return {"jpeg", first[next] == 0xFF ? 0.95 : 0.0};
-        // Long ones are those of cameras and colour profiles.
-        const bool may_be_long = kind == 0xE1 || kind == 0xE2 || kind == 0xED || kind == 0xFE;
-        return {"jpeg", may_be_long || first.size() < signature_seen ? 0.95 : 0.5};
+        const auto length = load<boost::endian::big_uint16_buf_t>(first, 4);
+        const std::size_t next = length ? 4ull + length->value() : first.size();
+        return {"jpeg", next < first.size() && first[next] == 0xFF ? 0.95 : sure_enough};
     }
 
-    std::string title(Content& content) const override {
-        std::string out;
-        jpeg_exif(content, [&](Content& tiff) { out = exif_title(tiff); });
-        return out;
-    }
-    InnerDates dates(Content& content) const override {
-        InnerDates out;
-        jpeg_exif(content, [&](Content& tiff) { out = exif_dates(tiff); });
-        return out;
-    }
+    std::string title(Content& content) const override { return exif_title_by(jpeg_exif, content); }
+    InnerDates dates(Content& content) const override { return exif_dates_by(jpeg_exif, content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "jpeg";

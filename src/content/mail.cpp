@@ -247,6 +247,13 @@ std::string_view field_name(std::string_view line) {
     return good ? name : std::string_view();
 }
 
+bool begins_with_mail_field(std::string_view text) {
+    const auto name = field_name(text.substr(0, text.find('\n')));
+    const auto is = [&](std::string_view word) { return same_word(word, name); };
+    return text.starts_with("From ") || std::any_of(std::begin(of_mail), std::end(of_mail), is) ||
+           std::any_of(std::begin(of_others), std::end(of_others), is);
+}
+
 bool begins_as_message(std::string_view text) {
     constexpr std::size_t most_lines = 200;
     text = without_mark(text);

@@ -15,6 +15,8 @@ bool begins_as_message(std::string_view text);
 std::string header_field(std::string_view text, std::string_view name);
 /// The name of a header field; empty for a line that is none.
 std::string_view field_name(std::string_view line);
+/// Does it begin with a field that messages have, or with the line that a folder has before one?
+bool begins_with_mail_field(std::string_view text);
 /// Encoded words (RFC 2047) as UTF-8.
 std::string decoded_words(std::string_view text);
 std::string from_base64(std::string_view text);

@@ -28,7 +28,10 @@ bool is_space(std::uint8_t c) {
 class PdfCheck {
   public:
     PdfCheck(Content& content, const CheckLimits& limits)
-        : content_(content), at_(content), output_left_(limits.most_output) {}
+        : content_(content),
+          at_(content),
+          output_left_(limits.most_output),
+          most_searched_(limits.most_searched) {}
 
     Check run() {
         out_.format = "pdf";
@@ -63,16 +66,15 @@ class PdfCheck {
 
   private:
     static constexpr std::size_t most_dictionary = 64 << 10;
-    /// Bytes that the end of a stream is looked for in, where its length is not told, or wrong.
-    static constexpr std::uint64_t most_of_stream = 64 << 20;
     /// Behind the first line mostly stands a comment of bytes above 127.
     static constexpr std::uint64_t binary_comment_until = 64;
 
     /// The last end that was met is the file's, if there was one.
     Check ends_before(std::uint64_t at, const std::string& why) {
         // Of streams that are packed in other ways, or not at all, nothing is known but their lengths.
-        if (unproven_ > (end_ > 0 ? end_ : at) / 10) out_.strength = Strength::weak;
-        return end_ == 0 || revision_under_way_ ? out_.fails(at, why) : out_.ends(end_);
+        const bool ends = end_ > 0 && !revision_under_way_;
+        if (unproven_ > (ends ? end_ : content_.size()) / 10) out_.strength = Strength::weak;
+        return ends ? out_.ends(end_) : out_.fails(at, why);
     }
 
     /// Behind an end stands either another revision, which begins with an object or a table, or nothing of
@@ -161,10 +163,7 @@ class PdfCheck {
         }
         if (!(length && told_end_holds(data, *length))) {
             at_.go_to(data);
-            // A wrong length is mostly wrong by little.
-            constexpr std::uint64_t little = 1 << 20;
-            const auto furthest = length ? std::min(*length, most_of_stream) + little : most_of_stream;
-            if (!find_end_of_stream(furthest)) return fails("a stream has no end");
+            if (!find_end_of_stream(most_searched_)) return fails("a stream has no end");
         }
         const auto size = at_.at() - data;
         const bool picture =
@@ -265,7 +264,7 @@ class PdfCheck {
     Content& content_;
     Cursor at_;
     Check out_;
-    std::uint64_t output_left_;
+    std::uint64_t output_left_, most_searched_;
     std::uint64_t end_ = 0;    ///< of the last revision that is whole
     std::uint64_t table_ = 0;  ///< where its table stands
     bool revision_under_way_ = false;

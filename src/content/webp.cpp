@@ -31,16 +31,8 @@ class WebP final : public FormatReader {
                             : 0.0};
     }
 
-    std::string title(Content& content) const override {
-        std::string out;
-        webp_exif(content, [&](Content& tiff) { out = exif_title(tiff); });
-        return out;
-    }
-    InnerDates dates(Content& content) const override {
-        InnerDates out;
-        webp_exif(content, [&](Content& tiff) { out = exif_dates(tiff); });
-        return out;
-    }
+    std::string title(Content& content) const override { return exif_title_by(webp_exif, content); }
+    InnerDates dates(Content& content) const override { return exif_dates_by(webp_exif, content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "webp";

@@ -70,7 +70,8 @@ class ZipCheck {
     Check finish() {
         out_.format = nature_.format();
         // Of members that are encrypted or packed in another way only the lengths are known.
-        if (unchecked_ > at_.at() / 10) out_.strength = Strength::fair;
+        if (unchecked_ > (out_.complete ? out_.holds_to : content_.size()) / 10)
+            out_.strength = Strength::fair;
         return out_;
     }
     bool fails(std::uint64_t at, std::string why) {

@@ -141,8 +141,11 @@ class Exporter {
     /// The folder's path before it was made safe; it stands when this returns. Throws std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
         const bool with_path = !options_.flat && !path.empty();
-        auto original = "data/" + (with_path && e.origin == Origin::unnamed ? path : top_folder(e, several_));
-        if (with_path && e.origin != Origin::unnamed) original += "/" + path;
+        std::string original = "data/";
+        // The paths of what has no name begin with that folder.
+        if (!with_path || e.origin != Origin::unnamed)
+            original += top_folder(e, several_) + (with_path ? "/" : "");
+        if (with_path) original += path;
         const auto out = paths_.folder(original);
         if (!made_.count(out)) {
             fs::create_directories(in_bag(out));

@@ -5,6 +5,8 @@
 #include <algorithm>
 #include <map>
 
+#include "base/print.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -19,12 +21,6 @@ constexpr double least_support = 0.6;
 constexpr std::size_t most_remarks = 16;
 constexpr std::size_t most_volumes = 256;
 constexpr std::size_t most_pairs = 1024;
-
-std::uint64_t print_of(Bytes bytes) {
-    std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a
-    for (const auto b : bytes) hash = (hash ^ b) * 0x100000001B3ull;
-    return hash;
-}
 
 ByteRange range_of(const Volume& v) {
     return {v.offset, std::max<std::uint64_t>(v.size, sector)};
@@ -110,7 +106,7 @@ std::vector<HeadTrace> find_heads(const SweepBuffer& buffer,
         const bool table =
             !may_be && std::any_of(file_systems.begin(), file_systems.end(),
                                    [&](const FileSystem* fs) { return fs->may_be_table(bytes); });
-        if (may_be || table) out.push_back({buffer.offset + at, print_of(bytes), table});
+        if (may_be || table) out.push_back({buffer.offset + at, Print().add(bytes).value(), table});
     }
     return out;
 }

@@ -3,8 +3,8 @@
 
 #include <functional>
 
-#include "content/formats.hpp"
 #include "shelf/writer.hpp"
+#include "unnamed/gather.hpp"
 #include "unnamed/starts.hpp"
 
 namespace undershelf {
@@ -14,7 +14,6 @@ constexpr const char* contents_family = "contents";
 
 std::vector<Trace> as_traces(const std::vector<ContentStart>& starts);
 /// In the order of the source.
-void for_each_start(const ShelfWriter& shelf,
-                    const std::function<void(std::uint64_t offset, const Format& format)>& visit);
+void for_each_start(const ShelfWriter& shelf, const std::function<void(const Place& start)>& visit);
 
 }  // namespace undershelf

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <chrono>
 
+#include "base/print.hpp"
 #include "base/text.hpp"
 #include "scan/content_starts.hpp"
 #include "unnamed/entry.hpp"
@@ -19,32 +20,28 @@ constexpr std::chrono::milliseconds between_saves{400};
 constexpr const char* basis_setting = "unnamed basis";
 constexpr const char* reached_setting = "unnamed reached";
 
-/// Where contents may begin: starts at a step of a grid, in space that is nobody's.
-std::vector<Place> places_in(const ShelfWriter& shelf, const FreeSpace& space, const Grids& grids) {
-    std::vector<Place> out;
-    for_each_start(shelf, [&](std::uint64_t offset, const Format& format) {
-        if (grids.stands(offset) && space.contains(offset)) out.push_back({offset, &format});
-    });
-    return out;
-}
-
 /// All that decides what the pass finds: where it is the same, it goes on; else it begins anew.
 std::string basis(const FreeSpace& space, const std::vector<Place>& places, const std::string& wanted) {
-    std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a
-    const auto add = [&](std::uint64_t number) {
-        hash = (hash ^ number) * 0x100000001B3ull, hash ^= hash >> 31;
-    };
-    for (const auto& r : space.claimed().ranges()) add(r.offset), add(r.length);
-    for (const auto& p : places) add(p.offset);
-    return fmt::format("{:016x} {}", hash, wanted);
+    Print print;
+    for (const auto& r : space.claimed().ranges()) print.add(r.offset).add(r.length);
+    for (const auto& p : places) print.add(p.offset).add(std::uint64_t{p.breaks_a_line});
+    return fmt::format("{:016x} {}", print.value(), wanted);
 }
 
-/// Lost files that metadata tells of, to be held against what is found.
+/// What is named already: who has which space with a good claim, and where lost files begin.
 class Named {
   public:
-    explicit Named(std::vector<ByteRange> places) : places_(std::move(places)) {
+    explicit Named(const ShelfWriter& shelf) {
+        shelf.for_each_named([&](const NamedContent& c) {
+            append_good_claims(c, claimed_);
+            if (c.origin != Origin::live && !c.is_dir && !c.pieces.empty() &&
+                c.pieces.front().kind == PieceKind::stored && c.pieces.front().offset == 0)
+                places_.push_back({c.pieces.front().source, c.size});
+        });
         std::sort(places_.begin(), places_.end(), before);
     }
+    RangeSet claimed() { return RangeSet(std::move(claimed_)); }
+    /// Is a lost file of this length said to stand there?
     bool has(const ByteRange& range) const {
         return std::binary_search(places_.begin(), places_.end(), range, before);
     }
@@ -53,7 +50,7 @@ class Named {
     static bool before(const ByteRange& a, const ByteRange& b) {
         return std::pair(a.offset, a.length) < std::pair(b.offset, b.length);
     }
-    std::vector<ByteRange> places_;
+    std::vector<ByteRange> claimed_, places_;
 };
 
 /// Until all are rated: what holds is as good as its check.
@@ -69,9 +66,12 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
     progress.stage("looking for contents without names");
     progress.counts_bytes();
     shelf.commit();
-    const FreeSpace space(shelf.claimed_well(), source.size());
+    Named named(shelf);
+    const FreeSpace space(named.claimed(), source.size());
     const Grids grids(shelf.view().volumes());
-    const auto places = places_in(shelf, space, grids);
+    Places gathered(space, grids);
+    for_each_start(shelf, [&](const Place& start) { gathered.add(start); });
+    const auto places = gathered.take();
     std::uint64_t from = 0;
     if (const auto now = basis(space, places, wanted.words()); shelf.setting(basis_setting) == now) {
         from = std::strtoull(shelf.setting(reached_setting).c_str(), nullptr, 10);
@@ -81,7 +81,6 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
     }
     // What came behind the place that was saved comes again.
     shelf.take_out_unnamed(from);
-    const Named named(shelf.lost_places());
     std::optional<DecodersApart> apart;
     if (!decoder_program.empty()) apart.emplace(decoder_program);
     const Gathering gathering(

@@ -13,6 +13,7 @@
 
 #include "base/progress.hpp"
 #include "content/format.hpp"
+#include "rating/good_claims.hpp"
 #include "shelf/shelf.hpp"
 #include "volume/relayout.hpp"
 #include "volume/trace.hpp"
@@ -112,11 +113,8 @@ class ShelfWriter {
 
     // Contents that nothing names (writer_unnamed.cpp).
 
-    /// What of the source somebody has with a good claim: who lives there, and lost files but where their
-    /// content contradicts what they are, or what is checked of it ends early.
-    RangeSet claimed_well() const;
-    /// The first byte and the size of every lost file that metadata tells of.
-    std::vector<ByteRange> lost_places() const;
+    /// Everything with a name that has bytes of the source, and what file systems have for themselves.
+    void for_each_named(const std::function<void(const NamedContent&)>& visit) const;
     /// Takes out entries without names that stand at `from` or behind it, of 0 their folders as well, and
     /// remembers their ids for those that come back.
     void take_out_unnamed(std::uint64_t from);

@@ -6,6 +6,7 @@
 
 #include <algorithm>
 
+#include "base/print.hpp"
 #include "shelf/writer_statements.hpp"
 
 namespace undershelf {
@@ -18,22 +19,9 @@ std::string realm_of(const Volume& v) {
     return v.state == VolumeState::present ? fmt::format("{} {}", v.family, v.number) : v.family;
 }
 
-std::uint64_t print_of(const std::string& realm, const EntryKey& key, std::string_view stream,
+std::uint64_t print_of(std::string_view realm, const EntryKey& key, std::string_view stream,
                        std::string_view name) {
-    std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a
-    const auto add = [&](std::uint8_t byte) { hash = (hash ^ byte) * 0x100000001B3ull; };
-    const auto text = [&](std::string_view t) {
-        for (const auto c : t) add(static_cast<std::uint8_t>(c));
-        add(0);
-    };
-    text(realm);
-    for (int shift = 0; shift < 64; shift += 8) {
-        add(static_cast<std::uint8_t>(key.a >> shift));
-        add(static_cast<std::uint8_t>(key.b >> shift));
-    }
-    text(stream);
-    text(name);
-    return hash;
+    return Print().add(realm).add(key.a).add(key.b).add(stream).add(name).value();
 }
 
 EntryKey key_in(SQLite::Statement& q, int column) {

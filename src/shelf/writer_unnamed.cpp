@@ -17,74 +17,39 @@ namespace {
 /// Their keys mean places of the source, whatever volume is there.
 const std::string realm = "unnamed";
 
-/// How much of a lost file is its own as far as is known, bytes from its start: all of it where its rating is
-/// good, or nothing speaks against it.
-std::uint64_t good_bytes(Grade grade, std::uint64_t size, std::optional<std::uint64_t> holds_to,
-                         bool complete, const std::vector<Evidence>& evidence) {
-    if (grade >= Grade::likely) return ~0ull;
-    if (grade == Grade::gone || has_fact(evidence, Fact::content_contradicts)) return 0;
-    if (!holds_to) return ~0ull;
-    // What ends whole, but not where it should, is something else.
-    return complete && *holds_to != size ? 0 : *holds_to;
-}
-
-void append_source_ranges(const std::vector<Piece>& pieces, std::uint64_t most, std::vector<ByteRange>& out) {
-    for (const auto& p : pieces) {
-        if (p.offset >= most) break;
-        if (p.kind == PieceKind::stored) out.push_back({p.source, std::min(p.length, most - p.offset)});
-        if (p.kind == PieceKind::packed) out.insert(out.end(), p.input.begin(), p.input.end());
-    }
-}
-
 }  // namespace
 
-RangeSet ShelfWriter::claimed_well() const {
-    std::vector<ByteRange> out;
+void ShelfWriter::for_each_named(const std::function<void(const NamedContent&)>& visit) const {
     SQLite::Statement q(*db_,
-                        "SELECT e.origin, e.is_dir, e.grade, e.size, e.holds_to, e.complete, e.evidence, "
-                        "c.claims, c.pieces FROM contents c JOIN entries e ON e.id = c.entry WHERE e.origin "
-                        "<> 3");
+                        "SELECT e.origin, e.is_dir, e.grade, e.size, e.holds_to, coalesce(e.complete, 0), "
+                        "c.claims, c.pieces, e.evidence FROM contents c JOIN entries e ON e.id = c.entry "
+                        "WHERE e.origin <> 3");
     while (q.executeStep()) {
-        const bool live = static_cast<Origin>(q.getColumn(0).getInt()) == Origin::live;
-        const auto grade = static_cast<Grade>(q.getColumn(2).getInt());
-        std::uint64_t good = ~0ull;
-        if (!live && q.getColumn(1).getInt() == 0) {
-            std::optional<std::uint64_t> holds_to;
-            if (!q.getColumn(4).isNull()) holds_to = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
-            good =
-                good_bytes(grade, static_cast<std::uint64_t>(q.getColumn(3).getInt64()), holds_to,
-                           q.getColumn(5).getInt() != 0,
-                           grade >= Grade::likely ? std::vector<Evidence>() : unpack_evidence(blob_in(q, 6)));
+        NamedContent c;
+        c.origin = static_cast<Origin>(q.getColumn(0).getInt());
+        c.is_dir = q.getColumn(1).getInt() != 0;
+        c.grade = static_cast<Grade>(q.getColumn(2).getInt());
+        c.size = static_cast<std::uint64_t>(q.getColumn(3).getInt64());
+        if (!q.getColumn(4).isNull()) c.holds_to = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
+        c.complete = q.getColumn(5).getInt() != 0;
+        c.claims = unpack_ranges(blob_in(q, 6));
+        if (c.origin != Origin::live) {
+            c.pieces = unpack_pieces(blob_in(q, 7));
+            c.contradicts = has_fact(unpack_evidence(blob_in(q, 8)), Fact::content_contradicts);
         }
-        if (good == ~0ull) {
-            const auto claims = unpack_ranges(blob_in(q, 7));
-            out.insert(out.end(), claims.begin(), claims.end());
-        } else if (good > 0) {
-            append_source_ranges(unpack_pieces(blob_in(q, 8)), good, out);
-        }
+        visit(c);
     }
     SQLite::Statement u(*db_, "SELECT offset, length FROM in_use");
-    while (u.executeStep())
-        out.push_back({static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
-                       static_cast<std::uint64_t>(u.getColumn(1).getInt64())});
-    return RangeSet(std::move(out));
-}
-
-std::vector<ByteRange> ShelfWriter::lost_places() const {
-    std::vector<ByteRange> out;
-    SQLite::Statement q(*db_,
-                        "SELECT e.size, c.pieces FROM contents c JOIN entries e ON e.id = c.entry WHERE "
-                        "e.origin IN (1, 2) AND e.is_dir = 0 AND e.size > 0");
-    while (q.executeStep()) {
-        const auto pieces = unpack_pieces(blob_in(q, 1));
-        if (!pieces.empty() && pieces.front().kind == PieceKind::stored && pieces.front().offset == 0)
-            out.push_back({pieces.front().source, static_cast<std::uint64_t>(q.getColumn(0).getInt64())});
+    while (u.executeStep()) {
+        NamedContent c;
+        c.claims = {{static_cast<std::uint64_t>(u.getColumn(0).getInt64()),
+                     static_cast<std::uint64_t>(u.getColumn(1).getInt64())}};
+        visit(c);
     }
-    return out;
 }
 
 void ShelfWriter::take_out_unnamed(std::uint64_t from) {
-    // Their folders have keys behind all places.
+    // Their folders' keys are behind all places, and negative to the database.
     const auto those = fmt::format("origin = 3 AND (key_a >= {0} OR ({0} = 0 AND is_dir = 1))",
                                    std::min<std::uint64_t>(from, std::numeric_limits<std::int64_t>::max()));
     db_->exec(

@@ -102,6 +102,28 @@ class Together {
 
 }  // namespace
 
+void Places::add(const Place& start) {
+    if (grids_.stands(start.offset)) {
+        if (space_.contains(start.offset)) seen_.push_back(start);
+        return;
+    }
+    // A text that begins between the steps is what an older file left behind another one's end. It may go on
+    // up to where the next one begins, which then cannot be seen.
+    if (!is_text(*start.format)) return;
+    const auto next = grids_.next_step(start.offset);
+    if (space_.contains(next)) possible_.push_back({next, start.format, false, false});
+}
+
+std::vector<Place> Places::take() {
+    // What was seen comes before what is possible.
+    seen_.insert(seen_.end(), possible_.begin(), possible_.end());
+    std::stable_sort(seen_.begin(), seen_.end(),
+                     [](const Place& a, const Place& b) { return a.offset < b.offset; });
+    const auto same = [](const Place& a, const Place& b) { return a.offset == b.offset; };
+    seen_.erase(std::unique(seen_.begin(), seen_.end(), same), seen_.end());
+    return std::move(seen_);
+}
+
 /// What is not wanted is measured only where it may hold something that is.
 bool Gathering::worth_measuring(std::size_t place) const {
     if (wanted_(*places_[place].format)) return true;
@@ -128,9 +150,16 @@ std::optional<Measured> Gathering::measure_at(std::size_t place, const Progress&
     stretch.start = offset;
     stretch.end = std::min(space_.end_of(offset), grids_.end_at(offset));
     stretch.step = grids_.step_at(offset);
-    stretch.next_start = [&](std::uint64_t from) {
-        const auto next = place_from(from);
-        return next == places_.size() ? stretch.end : std::min(places_[next].offset, stretch.end);
+    stretch.next_start = [&](std::uint64_t from, const Format& own, std::uint64_t own_to) {
+        for (auto next = place_from(from); next < places_.size(); ++next) {
+            const auto& p = places_[next];
+            if (p.offset >= stretch.end) break;
+            // Texts hide starts of texts alone: what holds texts, as archives do, goes on.
+            if (!p.seen && !is_text(own)) continue;
+            const bool alike = p.format->family == own.family || (is_text(own) && is_text(*p.format));
+            if (!alike || p.offset >= own_to || p.breaks_a_line) return p.offset;
+        }
+        return stretch.end;
     };
     return measure(source_, stretch, progress, read, apart_);
 }

@@ -14,6 +14,24 @@ namespace undershelf {
 struct Place {
     std::uint64_t offset = 0;
     const Format* format = nullptr;  ///< as far as the start tells
+    bool breaks_a_line = false;      ///< as ContentStart has it
+    bool seen = true;                ///< else a start may be hidden there in the text around it
+};
+
+/// From starts, wherever they are, to the places of a source where contents without names may begin.
+class Places {
+  public:
+    Places(const FreeSpace& space, const Grids& grids) : space_(space), grids_(grids) {}
+
+    void add(const Place& start);
+    /// Ascending, each once.
+    std::vector<Place> take();
+
+  private:
+    const FreeSpace& space_;
+    const Grids& grids_;
+    std::vector<Place> seen_;      ///< where a start was seen
+    std::vector<Place> possible_;  ///< where one may be hidden in the text around it
 };
 
 /// Which contents are wanted.

@@ -31,11 +31,11 @@ class Gathered : public ::testing::Test {
         volume.size = bytes_.size();
         volume.cluster_size = step;
         const Grids grids({volume});
-        std::vector<Place> places;
-        for (const auto& s : find_starts({bytes_, 0, bytes_.size()})) {
-            if (grids.stands(s.offset) && space.contains(s.offset))
-                places.push_back({s.offset, format_named(s.format)});
-        }
+        Places seen(space, grids);
+        for (const auto& s : find_starts({bytes_, 0, bytes_.size()}))
+            seen.add({s.offset, format_named(s.format), s.breaks_a_line});
+        for (const auto offset : more_starts_) seen.add({offset, format_named("text")});
+        const auto places = seen.take();
         std::vector<Measured> out;
         passed_over_ = Gathering(*source, space, grids, places, wanted, nullptr)
                            .run(
@@ -47,6 +47,7 @@ class Gathered : public ::testing::Test {
 
     ByteVector bytes_;
     std::vector<ByteRange> claimed_;
+    std::vector<std::uint64_t> more_starts_;  ///< of texts
     std::uint64_t passed_over_ = 0, reached_ = 0;
 };
 
@@ -113,6 +114,48 @@ TEST_F(Gathered, MembersOfATarAreItsOwn) {
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].format, "tar");
     EXPECT_TRUE(found[0].whole());
+}
+
+TEST_F(Gathered, ATextGoesOnOverWhatBeginsLikeOne) {
+    // A sweep's buffer begins within it, and sees no more.
+    const auto text = test::libretto(5 * step + 900);
+    put(text);
+    more_starts_ = {2 * step};
+    const auto found = gather();
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_EQ(found[0].range.length, text.size());
+    EXPECT_TRUE(found[0].whole());
+}
+
+TEST_F(Gathered, ATextIsSeenBehindWhatAnOlderOneLeft) {
+    // A picture in the first sectors of a cluster, an older text in the rest of it; the next text begins with
+    // the next cluster, and nothing tells where the older one stops.
+    const auto picture = test::png_file();
+    auto cluster = picture;
+    cluster.resize((cluster.size() + 511) / 512 * 512);
+    const auto older = test::libretto(step);
+    cluster.insert(cluster.end(), older.begin(),
+                   older.begin() + static_cast<std::ptrdiff_t>(step - cluster.size()));
+    ASSERT_EQ(cluster.size(), step);
+    put(cluster);
+    const auto text = test::libretto(5000);
+    const auto at = put(text);
+    const auto found = gather();
+    ASSERT_EQ(found.size(), 2u);
+    EXPECT_EQ(found[0].range, (ByteRange{0, picture.size()}));
+    EXPECT_EQ(found[1].range, (ByteRange{at, text.size()}));
+}
+
+TEST_F(Gathered, PacketsOfABrokenStreamAreItsOwn) {
+    // A stream of packets that ends with its cluster, so that nothing tells whether it goes on elsewhere.
+    const auto film = test::transport_stream(192, 3 * step / 192);
+    ASSERT_EQ(film.size(), 3 * step);
+    put(film);
+    put(test::png_file());
+    const auto found = gather();
+    ASSERT_EQ(found.size(), 2u);
+    EXPECT_EQ(found[0].range.length, film.size());
+    EXPECT_FALSE(found[0].whole());
 }
 
 TEST_F(Gathered, OnlyWhatIsWantedIsMeasured) {

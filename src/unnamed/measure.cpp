@@ -25,16 +25,21 @@ class SourceContent final : public Content {
         const auto there =
             out.first(static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), range_.length - offset)));
         read_ += there.size();
+        looked_ = std::max(looked_, offset + there.size());
         const auto missing = source_.read(range_.offset + offset, there);
         return missing.empty() ? there.size()
                                : static_cast<std::size_t>(missing.front().offset - range_.offset - offset);
     }
+
+    /// Up to where it was looked at.
+    std::uint64_t looked() const { return looked_; }
 
   private:
     const Source& source_;
     ByteRange range_;
     const Progress& progress_;
     std::uint64_t& read_;  ///< bytes
+    std::uint64_t looked_ = 0;
 };
 
 /// What a cluster is like, for telling where a content of unknown length turns into another.
@@ -57,8 +62,8 @@ bool has_no_zeros(const Format& format) {
 }
 
 constexpr std::uint64_t sector = 512;
-/// What a content calls itself is asked once its end is known.
-constexpr CheckLimits limits{.title = false};
+/// What a content calls itself is asked once its end is known; and there may be terabytes behind it.
+constexpr CheckLimits limits{.most_searched = 64 << 20, .title = false};
 /// Less than this that holds is an accident.
 constexpr std::uint64_t least_bytes = 512;
 /// A text that nothing but its characters tells of.
@@ -84,26 +89,25 @@ class Measuring {
             add_what_follows();
         } else if (is_text(*seen.format)) {
             if (!measure_text(seen, all)) return std::nullopt;
-        } else if (!measure_rest(seen, check)) {
+        } else if (!measure_rest(seen, check, all.looked())) {
             return std::nullopt;
         }
         if (!out_.check.format.empty()) out_.format = out_.check.format;
         SourceContent measured(source_, out_.range, progress_, read_);
         out_.inside = content_inside(measured, *format_named(out_.format));
         out_.check.title = out_.inside.title;
-        out_.zeros_behind = zeros_to(out_.range.end(), sector);
+        out_.zeros_behind = zeros_follow(out_.range.length);
         return std::move(out_);
     }
 
   private:
-    /// What begins there; of a short text the rest of its first cluster is zeros, whatever follows.
+    /// What begins there; a short text may have older data behind its last sector.
     StartSeen what_begins() const {
         const auto first = source_.read_vector(
             {stretch_.start, std::min<std::uint64_t>(signature_bytes, stretch_.end - stretch_.start)});
         const auto seen = start_seen(first);
         if (seen.sure >= sure_enough) return seen;
-        const auto cluster = std::min<std::uint64_t>(first.size(), stretch_.step);
-        return start_seen(Bytes(first).first(static_cast<std::size_t>(cluster)));
+        return start_seen(Bytes(first).first(std::min<std::size_t>(first.size(), sector)));
     }
 
     /// Nothing but its characters tells where it ends.
@@ -117,43 +121,54 @@ class Measuring {
         out_.cut_by = std::move(cut_by);
     }
 
-    /// Zeros from `at` to the next multiple of `unit` from the stretch's start.
-    bool zeros_to(std::uint64_t at, std::uint64_t unit) const {
-        const auto into = (at - stretch_.start) % unit;
-        if (into == 0) return true;
-        const auto end = std::min(stretch_.end, at + unit - into);
-        return at >= end || all_zero(source_.read_vector({at, end - at}));
+    /// Do zeros follow behind an end, as writers leave them there? All that do fill the last sector; what
+    /// stands behind that, up to the end of the cluster, may be older.
+    bool zeros_follow(std::uint64_t size) const {
+        const auto end = std::min((size / sector + 1) * sector, stretch_.end - stretch_.start);
+        return size % stretch_.step != 0 && zeros_in(size, end);
+    }
+    /// Is it an end as files have them? Pieces of a file end with clusters.
+    bool is_files_end(std::uint64_t size) const {
+        return size % stretch_.step != 0 && (size % sector == 0 || zeros_follow(size));
+    }
+    bool zeros_in(std::uint64_t from, std::uint64_t to) const {
+        return all_zero(source_.read_vector({stretch_.start + from, to - from}));
     }
 
     /// Some writers put a few bytes more behind the end that the structure tells. Zeros from there to the end
-    /// of the cluster show them.
+    /// of the sector show them.
     void add_what_follows() {
-        const auto end = out_.range.length, cluster = std::min(step_up(end), stretch_.end - stretch_.start);
+        const auto end = out_.range.length,
+                   sector_end = std::min(sector_up(end), stretch_.end - stretch_.start);
         constexpr std::uint64_t least_zeros = 8;
-        const auto last = std::max(end, without_zeros(cluster));
-        if (last > end && last % sector != 0 && cluster - last >= least_zeros) end_at(last, Ending::zeros);
+        const auto last = std::max(end, without_zeros(sector_end, sector));
+        if (last > end && sector_end - last >= least_zeros) end_at(last, Ending::zeros);
+    }
+
+    /// Where another content begins, from the start; the stretch's end where none does.
+    std::uint64_t next_start(const Format& own, std::uint64_t from, std::uint64_t own_to) const {
+        const auto start = stretch_.start;
+        return std::min(stretch_.next_start(start + from, own, start + own_to), stretch_.end) - start;
     }
 
     std::uint64_t step_up(std::uint64_t size) const {
         return (size + stretch_.step - 1) / stretch_.step * stretch_.step;
     }
+    static std::uint64_t sector_up(std::uint64_t size) { return (size + sector - 1) / sector * sector; }
 
     bool measure_text(const StartSeen& seen, Content& all) {
         Check text;
         content::check_as_text(all, text);
-        const auto next = stretch_.next_start(stretch_.start + 1) - stretch_.start;
-        auto size = std::min(text.holds_to, next);
+        const auto next = next_start(*seen.format, 1, all.size());
+        auto size = text_end(std::min(text.holds_to, next));
         // The first bytes of other data may pass for characters.
         constexpr std::uint64_t few = 64;
-        if (size > stretch_.step && size % stretch_.step < few &&
-            !zeros_to(stretch_.start + size, stretch_.step))
-            size -= size % stretch_.step;
+        if (size > sector && size % sector < few && !zeros_follow(size)) size -= size % sector;
         if (size < least_text) return false;
-        const auto at_step = size % stretch_.step == 0;
         if (size == next)
             end_at(size, Ending::cut,
                    size == all.size() ? "somebody else's bytes begin" : "another content begins");
-        else if (!at_step && zeros_to(stretch_.start + size, stretch_.step))
+        else if (is_files_end(size))
             end_at(size, Ending::zeros);
         else
             end_at(size, Ending::cut, "the text turns into other data");
@@ -167,15 +182,48 @@ class Measuring {
         return true;
     }
 
+    /// A text of single bytes has no zeros: where a sector ends with some, it ends before them, however few
+    /// they are and whatever older text follows.
+    std::uint64_t text_end(std::uint64_t size) const {
+        const auto first =
+            source_.read_vector({stretch_.start, std::min<std::uint64_t>(size, signature_bytes)});
+        const auto encoding = encoding_of(first);
+        if (encoding == Encoding::utf16_le || encoding == Encoding::utf16_be) return size;
+        auto end = size;
+        any_zero_end(0, size, [&](std::uint64_t at) {
+            end = at;
+            return true;
+        });
+        return end;
+    }
+
+    /// Calls `visit(size)` for the places up to `to` where zeros fill the rest of a sector, in their order,
+    /// until it says true. Returns whether it did.
+    template <class Visit>
+    bool any_zero_end(std::uint64_t from, std::uint64_t to, const Visit& visit) const {
+        constexpr std::uint64_t at_a_time = 1 << 20;
+        for (auto at = from / sector * sector; at < to && !progress_.stopped(); at += at_a_time) {
+            const auto block = source_.read_vector({stretch_.start + at, std::min(at_a_time, to - at)});
+            for (std::size_t i = 0; i + sector <= block.size(); i += sector) {
+                const auto part = Bytes(block).subspan(i, sector);
+                if (part.back() != 0 || all_zero(part)) continue;
+                const auto zeros =
+                    std::find_if(part.rbegin(), part.rend(), [](std::uint8_t b) { return b != 0; });
+                if (visit(at + i + static_cast<std::uint64_t>(part.rend() - zeros))) return true;
+            }
+        }
+        return false;
+    }
+
     /// What has no end, or none that was found: it reaches up to where something else begins.
-    bool measure_rest(const StartSeen& seen, const std::optional<Check>& check) {
+    bool measure_rest(const StartSeen& seen, const std::optional<Check>& check, std::uint64_t looked) {
         const auto all = stretch_.end - stretch_.start;
         // Lengths that are said to reach behind the stretch tell nothing of what stands in it.
-        const bool told = check && check->finished && !check->cut && check->holds_to < all;
+        const bool told = check && check->finished && check->holds_to <= looked;
         const auto holds = told ? check->holds_to : 0;
-        if (told && holds < least_bytes && seen.sure < 1) return false;
+        if (told && !check->cut && holds < least_bytes && seen.sure < 1) return false;
         const auto certain = std::max<std::uint64_t>(holds - std::min(holds, seen.format->delay), 1);
-        auto size = std::min(stretch_.next_start(stretch_.start + certain) - stretch_.start, all);
+        auto size = next_start(*seen.format, certain, std::max<std::uint64_t>(holds, 1));
         std::string cut_by = size < all ? "another content begins" : "somebody else's bytes begin";
         if (const auto turns = other_nature(*seen.format, std::max(holds, stretch_.step), size)) {
             size = *turns;
@@ -183,7 +231,8 @@ class Measuring {
         }
         if (told && holds_before(holds)) return true;
         if (check && check->strength == Strength::weak && ends_in_zeros(certain, size)) return true;
-        size = without_zeros(size);
+        // Some decoders make something of zeros, on and on.
+        size = without_zeros(size, has_no_zeros(*seen.format) ? size : stretch_.step);
         if (size < least_bytes) return false;
         end_at(size, Ending::cut, std::move(cut_by));
         if (check) {
@@ -195,12 +244,13 @@ class Measuring {
         return true;
     }
 
-    /// Streams go on for as long as there are parts: where what follows is none, and the end of a part is
-    /// that of what stands in a cluster, it ends there.
+    /// Streams go on for as long as there are parts. Where no part follows, but zeros do, it ends there; some
+    /// readers take the zeros for filling.
     bool holds_before(std::uint64_t broken_at) {
-        const auto up = std::min(step_up(broken_at), stretch_.end - stretch_.start);
-        const auto down = broken_at / stretch_.step * stretch_.step;
-        return ends_whole(without_zeros(up)) || (down > 0 && ends_whole(without_zeros(down)));
+        for (const auto size : {without_zeros(broken_at, stretch_.step), broken_at}) {
+            if (is_files_end(size) && ends_whole(size)) return true;
+        }
+        return false;
     }
     /// Does it hold when it ends there?
     bool ends_whole(std::uint64_t size) {
@@ -213,32 +263,22 @@ class Measuring {
         return true;
     }
 
-    /// Some formats end where their content does. Zeros at the end of a cluster, and none at the start of the
-    /// next, may be its end: then it holds up to there.
+    /// Some formats end where their content does: where zeros fill the rest of a sector it may end, and then
+    /// it holds up to there.
     bool ends_in_zeros(std::uint64_t from, std::uint64_t to) {
-        constexpr int most_tries = 16;
+        constexpr int most_tries = 32;
         constexpr std::uint64_t most_bytes = 64 << 20;
         std::uint64_t checked = 0;
         int tries = 0;
-        for (auto end = step_up(from); tries < most_tries && checked < most_bytes; end += stretch_.step) {
-            end = std::min(end, to);
-            const auto size = without_zeros(end);
-            const bool last = end == to;
-            if (size > 0 && (last || (size < end && !zeros_at(end)))) {
-                ++tries;
-                checked += size;
-                // The last bytes may be a number, whose high ones are zeros.
-                for (std::uint64_t more = 0; more < 4 && size + more <= end; ++more) {
-                    if (ends_whole(size + more)) return true;
-                }
+        const auto ends_at = [&](std::uint64_t size) {
+            // The last bytes may be a number, whose high ones are zeros.
+            for (std::uint64_t more = 0; more < 4 && size + more <= sector_up(size); ++more) {
+                if (ends_whole(size + more)) return true;
             }
-            if (last || progress_.stopped()) break;
-        }
-        return false;
-    }
-    bool zeros_at(std::uint64_t at) const {
-        return all_zero(
-            source_.read_vector({stretch_.start + at, std::min(sector, stretch_.end - stretch_.start - at)}));
+            checked += size;
+            return ++tries > most_tries || checked > most_bytes;
+        };
+        return any_zero_end(from, to, ends_at) && out_.check.complete;
     }
 
     /// The first cluster from `from` on, up to `end`, that can be none of this format: zeros or text in what
@@ -262,12 +302,18 @@ class Measuring {
         return std::nullopt;
     }
 
-    /// `size` without the zeros at the end of the last cluster.
-    std::uint64_t without_zeros(std::uint64_t size) const {
-        const auto from = size - std::min(size, stretch_.step);
-        const auto bytes = source_.read_vector({stretch_.start + from, size - from});
-        const auto last = std::find_if(bytes.rbegin(), bytes.rend(), [](std::uint8_t b) { return b != 0; });
-        return from + static_cast<std::uint64_t>(bytes.rend() - last);
+    /// `size` without the zeros at its end, of `most` bytes.
+    std::uint64_t without_zeros(std::uint64_t size, std::uint64_t most) const {
+        constexpr std::uint64_t at_a_time = 1 << 20;
+        for (const auto least = size - std::min(size, most); size > least;) {
+            const auto from = std::max(least, size - std::min(size, at_a_time));
+            const auto bytes = source_.read_vector({stretch_.start + from, size - from});
+            const auto last =
+                std::find_if(bytes.rbegin(), bytes.rend(), [](std::uint8_t b) { return b != 0; });
+            size = from + static_cast<std::uint64_t>(bytes.rend() - last);
+            if (last != bytes.rend() || progress_.stopped()) break;
+        }
+        return size;
     }
 
     const Source& source_;

@@ -15,7 +15,7 @@ namespace undershelf {
 /// By what a content without a name was measured.
 enum class Ending : std::uint8_t {
     structure,  ///< its own structure tells its end
-    zeros,      ///< zeros follow, up to the end of the cluster at least
+    zeros,      ///< zeros follow, up to the end of its sector at least
     cut,        ///< its end is not known: it is taken up to where something else begins
 };
 
@@ -27,7 +27,7 @@ struct Measured {
     Inside inside;  ///< what it tells of itself
     Ending ending = Ending::cut;
     std::string cut_by;          ///< where it was cut: by what, as the end of a sentence
-    bool zeros_behind = false;   ///< from its end to that of its sector, where that is within one
+    bool zeros_behind = false;   ///< as writers fill the last sector of a file
     bool others_within = false;  ///< what holds by itself begins within it
     bool begins_within = false;  ///< a text that may have lost its beginning
 
@@ -43,8 +43,9 @@ struct Stretch {
     std::uint64_t start = 0;
     std::uint64_t end = 0;   ///< the next byte that somebody has, or the end of the volume
     std::uint64_t step = 0;  ///< the cluster size there, bytes
-    /// Where the next content is recognised, from a place on; `end` where none is.
-    std::function<std::uint64_t(std::uint64_t from)> next_start;
+    /// Where the next content is recognised, from a place on; `end` where none is. What looks like a start of
+    /// `own` format is a part of it up to `own_to`, unless it breaks a line.
+    std::function<std::uint64_t(std::uint64_t from, const Format& own, std::uint64_t own_to)> next_start;
 };
 
 /// Measures what begins at `stretch.start`; nothing where what looked like a start is none. Reads as far as

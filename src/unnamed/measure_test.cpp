@@ -28,7 +28,7 @@ struct Measuring {
         Stretch stretch;
         stretch.end = end ? end : bytes.size();
         stretch.step = step;
-        stretch.next_start = [&](std::uint64_t from) {
+        stretch.next_start = [&](std::uint64_t from, const Format&, std::uint64_t) {
             return next >= from && next > 0 ? next : stretch.end;
         };
         std::uint64_t read = 0;
@@ -72,6 +72,56 @@ TEST(Measure, ATextEndsWhereZerosBegin) {
     EXPECT_EQ(cut->range.length, 2 * step);
     // A few characters are none.
     EXPECT_FALSE(Measuring({'A', 'c', 't', ' ', 'o', 'n', 'e', '.', ' '}, {}).run());
+}
+
+/// The content in a cluster whose rest, from the end of the last sector on, has older data.
+Measuring with_older_data(const ByteVector& content, const ByteVector& older) {
+    Measuring out(content, noise(9000));
+    const auto from = (content.size() + 511) / 512 * 512;
+    for (auto i = from; i % step != 0; ++i) out.bytes[i] = older[i - from];
+    return out;
+}
+
+TEST(Measure, WritersZeroNoMoreThanTheLastSector) {
+    for (const auto& older : {noise(step), test::libretto(step)}) {
+        // However few zeros there are, and whatever follows.
+        for (const std::size_t size : {5000, 5119}) {
+            const auto found = with_older_data(test::libretto(size), older).run();
+            ASSERT_TRUE(found);
+            EXPECT_EQ(found->range.length, size);
+            EXPECT_EQ(found->ending, Ending::zeros);
+        }
+    }
+    // A text that fills its last sector ends where other data begin, in the middle of a cluster.
+    const auto full = with_older_data(test::libretto(5120), noise(step)).run();
+    ASSERT_TRUE(full);
+    EXPECT_EQ(full->range.length, 5120u);
+    EXPECT_EQ(full->ending, Ending::zeros);
+    // And a stream without an end of its own where its last packet does.
+    auto film = test::transport_stream(192);
+    film.resize(film.size() / (192 * 8) * 192 * 8);  // whole sectors
+    ASSERT_NE(film.size() % step, 0u);
+    const auto stream = with_older_data(film, noise(step)).run();
+    ASSERT_TRUE(stream);
+    EXPECT_EQ(stream->range.length, film.size());
+    EXPECT_TRUE(stream->proven());
+}
+
+TEST(Measure, TextOfTwoBytesHasZeros) {
+    const auto text = test::utf16_file(false);
+    const auto found = Measuring(text, {}).run();
+    ASSERT_TRUE(found);
+    EXPECT_GE(found->range.length, text.size() - 1);
+}
+
+TEST(Measure, WhatHoldsUpToSomebodysBytesReachesThem) {
+    const auto picture = test::jpeg_file();
+    Measuring cut(picture, noise(9000));
+    cut.end = picture.size() - 300;
+    const auto found = cut.run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range.length, cut.end);
+    EXPECT_EQ(found->cut_by, "somebody else's bytes begin");
 }
 
 TEST(Measure, WhatBreaksIsCutWhereSomethingElseBegins) {
@@ -137,7 +187,7 @@ TEST(Measure, AZeroBehindALetterMayBeItsOwn) {
 
 TEST(Measure, AFalseStartIsNothing) {
     auto false_start = noise(5 * step);
-    const ByteVector mark{0xFF, 0xD8, 0xFF, 0xE3};
+    const ByteVector mark{0xFF, 0xD8, 0xFF, 0xE3, 0, 9};
     std::copy(mark.begin(), mark.end(), false_start.begin());
     EXPECT_FALSE(Measuring(false_start, {}).run());
     std::uint64_t read = 0;

@@ -4,6 +4,9 @@
 #include <array>
 #include <string_view>
 
+#include "content/ascii.hpp"
+#include "content/formats.hpp"
+#include "content/mail.hpp"
 #include "content/readers.hpp"
 #include "content/text.hpp"
 
@@ -38,6 +41,19 @@ bool reads_as_text(Bytes first) {
     counts[' '] = counts[0] = 0;
     const auto most = *std::max_element(counts.begin(), counts.end());
     return kinds >= std::min(least_kinds, looked.size() / 8) && most * 3 <= looked.size() * 2;
+}
+
+bool begins_a_document(Bytes first) {
+    using namespace std::string_view_literals;
+    constexpr std::string_view starts[] = {"<?xml "sv, "<!doctype "sv, "<html"sv, "<svg"sv, "#!/"sv};
+    const auto text = content::text_of(first);
+    const auto begins = [&](std::string_view start) {
+        return content::same_word(text.substr(0, start.size()), start);
+    };
+    if (std::any_of(std::begin(starts), std::end(starts), begins)) return true;
+    if (!content::begins_with_mail_field(text)) return false;
+    const auto* format = format_of_start(first);
+    return format && format->family == "mail";
 }
 
 bool begins_as_text(Bytes first) {

@@ -13,4 +13,8 @@ bool reads_as_text(Bytes first);
 /// the first line of a table has as many fields as the next ones.
 bool begins_as_text(Bytes first);
 
+/// Does a document begin so that cannot be taken for a part of another text? Where it stands in the middle of
+/// a line, another file begins there.
+bool begins_a_document(Bytes first);
+
 }  // namespace undershelf

@@ -39,6 +39,17 @@ std::uint64_t Grids::step_at(std::uint64_t offset) const {
     return known ? step : offset % start_step == 0 ? start_step : 0;
 }
 
+std::uint64_t Grids::next_step(std::uint64_t offset) const {
+    std::optional<std::uint64_t> next;
+    for (const auto& g : grids_) {
+        if (!g.range.contains(offset)) continue;
+        const auto into = (offset - g.range.offset) % g.step;
+        const auto at = into == 0 ? offset : offset + g.step - into;
+        next = std::min(next.value_or(at), at);
+    }
+    return next.value_or((offset + start_step - 1) / start_step * start_step);
+}
+
 std::optional<int> Grids::volume_at(std::uint64_t offset) const {
     for (const auto& g : grids_) {
         if (g.range.contains(offset)) return g.volume;

@@ -37,6 +37,8 @@ class Grids {
     /// The smallest cluster that begins there, bytes; a sector where no grid is known, 0 where none of those
     /// that are known has a step.
     std::uint64_t step_at(std::uint64_t offset) const;
+    /// The next place from `offset` on at which a cluster begins; a sector where no grid is known.
+    std::uint64_t next_step(std::uint64_t offset) const;
     /// In whose space it stands: of the present volume, else of the former one that most speaks for.
     std::optional<int> volume_at(std::uint64_t offset) const;
     /// Up to where the volumes reach that have a step there: a file does not go on behind its volume's end.

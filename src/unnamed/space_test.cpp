@@ -37,6 +37,9 @@ TEST(Grids, HaveStepsWhereClustersBegin) {
     EXPECT_EQ(grids.step_at(1536), 2048u);
     EXPECT_EQ(grids.step_at(1536 + 2048), 2048u);
     EXPECT_FALSE(grids.stands(2048));
+    EXPECT_EQ(grids.next_step(1536), 1536u);
+    EXPECT_EQ(grids.next_step(1537), 1536u + 2048);
+    EXPECT_EQ(grids.next_step((2 << 20) + 1), (2u << 20) + 512);
     // Where no grid is known files begin at sectors.
     EXPECT_EQ(grids.step_at(512), 512u);
     EXPECT_EQ(grids.step_at((1 << 20) + 512), 512u);

@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "content/characters.hpp"
+#include "base/print.hpp"
 #include "content/formats.hpp"
 #include "content/glance.hpp"
 #include "content/signature.hpp"
@@ -11,21 +11,6 @@
 namespace undershelf {
 
 namespace {
-
-std::uint64_t print_of(Bytes bytes) {
-    std::uint64_t hash = 0xCBF29CE484222325ull;  // FNV-1a, eight bytes at a time
-    for (std::size_t i = 0; i + 8 <= bytes.size(); i += 8) {
-        std::uint64_t word = 0;
-        std::copy_n(bytes.begin() + static_cast<std::ptrdiff_t>(i), 8,
-                    reinterpret_cast<std::uint8_t*>(&word));
-        hash = (hash ^ word) * 0x100000001B3ull;
-        hash ^= hash >> 29;
-    }
-    return hash;
-}
-
-/// Texts that begin with words of their own, and may do so behind another text.
-constexpr double sure_of_mark = 0.95;
 
 class StartFinder {
   public:
@@ -46,16 +31,18 @@ class StartFinder {
         const auto seen = glance(from(at, start_step));
         if (seen == Glance::nothing) return;
         const bool goes_on = text_before(at);
-        if (seen == Glance::text && goes_on) return;
         const auto first = from(at, signature_bytes);
+        // Behind a text, and on its last line, only what begins like no line is another one.
+        const bool breaks_a_line = goes_on && buffer_.bytes[at - 1] != '\n' && begins_a_document(first);
+        if (seen == Glance::text && goes_on && !breaks_a_line) return;
         auto start = start_seen(first);
         // A short text may have something else behind its sector.
         if (start.sure < sure_enough && seen == Glance::text) start = start_seen(from(at, start_step));
         if (start.sure < sure_enough) return;
-        if (is_text(*start.format) && goes_on && start.sure < sure_of_mark) return;
+        if (is_text(*start.format) && goes_on && !breaks_a_line) return;
         if (start.format->word == "text" && !reads_as_text(first)) return;
         if (start.format->word == "mpeg" && follows_a_pack(at)) return;
-        out_.push_back({buffer_.offset + at, start.format->word, print_of(first)});
+        out_.push_back({buffer_.offset + at, start.format->word, Print().add(first).value(), breaks_a_line});
     }
 
     /// A text reaches up to here.
@@ -66,12 +53,17 @@ class StartFinder {
         return may_be_text(before) && reads_as_text(before);
     }
 
-    /// Films are packs of one size, each of which looks like a start (ISO/IEC 13818-1, 2.5.3.3).
+    /// Films are packs, each of which looks like a start; in the first one stands a system header (ISO/IEC
+    /// 13818-1, 2.5.3.5).
     bool follows_a_pack(std::size_t at) const {
         constexpr std::size_t pack_size = 2048;
+        constexpr std::uint8_t system_header[] = {0, 0, 1, 0xBB};
         if (at < pack_size) return false;
         const auto before = buffer_.bytes.subspan(at - pack_size, 4), here = buffer_.bytes.subspan(at, 4);
-        return std::equal(before.begin(), before.end(), here.begin());
+        if (!std::equal(before.begin(), before.end(), here.begin())) return false;
+        const auto head = from(at, 32);
+        return std::search(head.begin(), head.end(), std::begin(system_header), std::end(system_header)) ==
+               head.end();
     }
 
     const SweepBuffer& buffer_;

@@ -43,12 +43,35 @@ TEST(Starts, AreSeenAtSectors) {
 TEST(Starts, OfTextsAreWhereTheyBegin) {
     // Many sectors of text are one start.
     EXPECT_EQ(formats_in(one_after_the_other({test::libretto(9000)})), std::vector<std::string>{"text"});
-    // Another text begins behind zeros; one with a mark of its own anywhere.
+    // Another text begins behind zeros; what is none, anywhere.
     EXPECT_EQ(formats_in(one_after_the_other({test::libretto(700), test::libretto(700)})),
               (std::vector<std::string>{"text", "text"}));
     const std::string rtf = "{\\rtf1 The lantern maker}";
     EXPECT_EQ(formats_in(one_after_the_other({test::libretto(1024), {rtf.begin(), rtf.end()}})),
               (std::vector<std::string>{"text", "rtf"}));
+}
+
+TEST(Starts, OfDocumentsMayBreakALineOfAnotherText) {
+    const auto behind = [](const std::string& document) {
+        auto bytes = test::libretto(1024);
+        bytes.back() = 'f';
+        bytes.insert(bytes.end(), document.begin(), document.end());
+        bytes.resize(bytes.size() + 4096);
+        return find_starts({bytes, 0, bytes.size()});
+    };
+    const std::string
+        page = "<!DOCTYPE html><html><p>Cues</p></html>\n",
+        mail = "From: odile@example.org\nTo: workshop@example.org\nSubject: wire\n\nMore, please.\n";
+    for (const auto& document : {page, mail}) {
+        const auto starts = behind(document);
+        ASSERT_EQ(starts.size(), 2u) << document;
+        EXPECT_EQ(starts[1].offset, 1024u);
+        EXPECT_TRUE(starts[1].breaks_a_line);
+        EXPECT_FALSE(starts[0].breaks_a_line);
+    }
+    // Lines of a page, and of a message's head, are no documents.
+    EXPECT_EQ(behind("<b>Cues</b> and more of them").size(), 1u);
+    EXPECT_EQ(behind("eived: by odile\nTo: workshop@example.org\nSubject: wire\n\nMore.\n").size(), 1u);
 }
 
 TEST(Starts, AreNotMadeOfFilling) {
@@ -63,6 +86,10 @@ TEST(Starts, OfAFilmsPacksAreOne) {
     for (std::size_t at = 0; at < film.size(); at += 2048)
         std::copy(pack.begin(), pack.end(), film.begin() + static_cast<std::ptrdiff_t>(at));
     EXPECT_EQ(formats_in(film), std::vector<std::string>{"mpeg"});
+    // The first pack of another film has a system header behind its own.
+    const ByteVector system{0, 0, 1, 0xBB, 0, 12};
+    std::copy(system.begin(), system.end(), film.begin() + 3 * 2048 + 14);
+    EXPECT_EQ(formats_in(film), (std::vector<std::string>{"mpeg", "mpeg"}));
 }
 
 }  // namespace undershelf
