@@ -19,6 +19,8 @@ class FileDescriptor {
 
     int get() const { return fd_; }
     explicit operator bool() const { return fd_ >= 0; }
+    /// The caller closes it from now on.
+    int release() { return std::exchange(fd_, -1); }
     void reset(int fd = -1) {
         if (fd_ >= 0) ::close(fd_);
         fd_ = fd;

@@ -28,7 +28,7 @@ unsigned cores() {
 }
 }  // namespace
 
-BlockHashes::BlockHashes(const ImageFile& image, std::string path) : image_(image), path_(std::move(path)) {
+BlockHashes::BlockHashes(const ImageFile& image, ReplacedFile file) : image_(image), file_(std::move(file)) {
     for (unsigned i = 0; i < cores(); ++i) threads_.emplace_back([this] { work(); });
 }
 
@@ -49,9 +49,13 @@ ByteRange BlockHashes::range_of(std::uint64_t block) const {
 
 void BlockHashes::load() {
     std::error_code ec;
-    if (!std::filesystem::exists(path_, ec)) return;
-    const auto file = read_csv(path_, "The hashes of blocks");
-    if (file.header != header) return;
+    if (!std::filesystem::exists(file_.path(), ec)) return;
+    const auto file = read_csv(file_.path(), "The hashes of blocks");
+    if (file.header != header)
+        throw Error(
+            Trouble::refused,
+            fmt::format("{} is not a list of hashes of an image. It is not written over. Move it away.",
+                        file_.path()));
     for (const auto& row : file.rows) {
         if (row.fields.size() != 4) continue;
         const auto range = parse_range(row.fields[0], row.fields[1]);
@@ -180,10 +184,13 @@ void BlockHashes::keep(const Job& job, const std::string& sha256) {
     done_.notify_all();
 }
 
-std::optional<std::string> BlockHashes::text() {
+std::optional<std::string> BlockHashes::known(std::uint64_t block) const {
     const std::lock_guard lock(mutex_);
-    if (!changed_) return std::nullopt;
-    changed_ = false;
+    const auto it = known_.find(block);
+    return it == known_.end() ? std::nullopt : std::optional(it->second.sha256);
+}
+
+std::string BlockHashes::text() const {
     auto out = fmt::format("{}\n", header);
     for (const auto& [block, known] : known_) {
         const auto range = range_of(block);
@@ -191,6 +198,22 @@ std::optional<std::string> BlockHashes::text() {
                        known.unreadable);
     }
     return out;
+}
+
+void BlockHashes::save() {
+    std::string out;
+    {
+        const std::lock_guard lock(mutex_);
+        if (!std::exchange(changed_, false)) return;
+        out = text();
+    }
+    try {
+        file_.write(out);
+    } catch (const std::system_error&) {
+        const std::lock_guard lock(mutex_);
+        changed_ = true;
+        throw;
+    }
 }
 
 }  // namespace undershelf

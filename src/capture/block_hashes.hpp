@@ -21,11 +21,14 @@ class BlockHashes {
     static constexpr std::uint64_t block_size = 64 << 20;
     static std::string path_of(const std::string& image) { return image + ".blocks.csv"; }
 
-    BlockHashes(const ImageFile& image, std::string path);
+    BlockHashes(const ImageFile& image, ReplacedFile file);
     ~BlockHashes();
 
-    /// Takes up what the file has; lines that are none are left out, and their blocks hashed again.
+    /// Takes up what the file has, where it is there; lines that make no sense are left out, and their blocks
+    /// hashed again. Throws Error(refused) for a file that is something else.
     void load();
+    /// The hash of a block, where it is known.
+    std::optional<std::string> known(std::uint64_t block) const;
     /// Bytes of the block have changed: what is known of it is no more.
     void touched(const ByteRange& range);
     /// Hashes the blocks that `range` touches and that `coverage` holds now, several side by side. They are
@@ -35,9 +38,9 @@ class BlockHashes {
     void look_at_rest(const Coverage& coverage);
     /// Returns when all of them are done.
     void wait();
-    /// The text of the file, when it has changed since it was asked for last.
-    std::optional<std::string> text();
-    const std::string& path() const { return path_; }
+    /// Writes the file, when anything has changed since it was written last. Throws std::system_error.
+    void save();
+    const std::string& path() const { return file_.path(); }
 
   private:
     struct Known {
@@ -55,9 +58,11 @@ class BlockHashes {
     void hash(const std::vector<Job>& jobs);
     void keep(const Job& job, const std::string& sha256);
 
+    std::string text() const;
+
     const ImageFile& image_;
-    std::string path_;
-    std::mutex mutex_;
+    ReplacedFile file_;
+    mutable std::mutex mutex_;
     std::condition_variable more_, done_;
     std::deque<Job> jobs_;
     bool all_known_ = false;  ///< no more jobs will come

@@ -5,14 +5,14 @@
 
 #include <algorithm>
 #include <filesystem>
+#include <fstream>
+#include <map>
 
 #include "base/error.hpp"
-#include "base/safe_file.hpp"
 #include "base/sha256.hpp"
 #include "capture/capturing_device.hpp"
 #include "capture/earlier.hpp"
 #include "capture/reads_list.hpp"
-#include "source/destination_guard.hpp"
 #include "source/simulated_device.hpp"
 
 namespace fs = std::filesystem;
@@ -24,15 +24,59 @@ namespace {
 /// How often structures are looked for again once more of them could be read.
 constexpr int most_looks = 4;
 
+/// A copy of a copy has no more than the first one.
 std::unique_ptr<ByteDevice> open_drive(const CaptureOptions& options) {
     auto device = open_device(options.source_path, Access::direct);
-    // A copy of a copy has no more than the first one.
-    if (const auto coverage = coverage_beside(options.source_path))
-        device = make_covered_device(std::move(device), *coverage);
     if (!options.simulation.empty())
         device = make_simulated_device(std::move(device), read_simulation(options.simulation));
-    if (!options.reads_list.empty()) device = make_listed_device(std::move(device), options.reads_list);
     return device;
+}
+
+std::string sums_path(const std::string& image) {
+    return image + ".sha256";
+}
+
+/// Takes away what was made for a capture that came to nothing.
+class MadeFiles {
+  public:
+    ~MadeFiles() {
+        for (const auto& path : paths_) remove_quietly(path);
+    }
+    void add(const std::string& path) { paths_.push_back(path); }
+    void keep() { paths_.clear(); }
+
+  private:
+    std::vector<std::string> paths_;
+};
+
+/// Every file that is written or read has a name of its own, and what is there already is ours.
+void check_names(const CaptureOptions& options, const std::vector<std::string>& image, bool goes_on) {
+    std::map<std::string, std::string> used;
+    const auto add = [&](const std::string& path, const std::string& what) {
+        if (path.empty()) return;
+        const auto [it, fresh] = used.emplace(fs::weakly_canonical(target_of(path)).string(), what);
+        if (!fresh)
+            throw Error(Trouble::usage,
+                        fmt::format("{} would be {} and {} at once. Give each a name of its own.", path,
+                                    it->second, what));
+    };
+    for (const auto& file : files_of(options.source_path)) add(file, "the source");
+    add(options.simulation, "the simulation");
+    add(options.shelf_path, "the shelf");
+    for (const auto& file : image) add(file, "the image");
+    add(coverage_path_of(options), "the coverage");
+    add(BlockHashes::path_of(options.image_path), "the list of hashes");
+    add(options.reads_list, "the list of reads");
+    if (options.hash) add(sums_path(options.image_path), "the checksum");
+    if (goes_on) return;
+    for (const auto& path : {BlockHashes::path_of(options.image_path), sums_path(options.image_path)}) {
+        if (fs::exists(fs::symlink_status(path)))
+            throw Error(
+                Trouble::refused,
+                fmt::format("{} is there already, of an image that is not. It is not written over. Move "
+                            "it away, or give the image another name.",
+                            path));
+    }
 }
 
 std::vector<ByteRange> all_wanted(const CaptureOptions& options, const ByteDevice& device) {
@@ -49,30 +93,29 @@ std::vector<ByteRange> all_wanted(const CaptureOptions& options, const ByteDevic
     return RangeSet(std::move(out)).ranges();
 }
 
-/// Parts of `ranges` that are not in the image yet.
-std::uint64_t bytes_to_come(const std::vector<ByteRange>& ranges, const Coverage& coverage) {
-    std::uint64_t out = 0;
+/// What of `ranges` the source has data in, and the image does not have yet.
+std::vector<ByteRange> to_come(const std::vector<ByteRange>& ranges, const Coverage& coverage,
+                               const ByteDevice& device) {
+    const RangeSet data(device.data_ranges());
+    std::vector<ByteRange> out;
     for (const auto& r : RangeSet(ranges).ranges()) {
-        for (const auto& s : coverage.within(r)) out += is_in_image(s.state) ? 0 : s.range.length;
+        for (const auto& s : coverage.within(r)) {
+            if (is_in_image(s.state)) continue;
+            for (const auto& d : data.within(s.range)) out.push_back(d);
+        }
     }
     return out;
 }
 
-void check_room(const CaptureOptions& options, const ByteDevice& device, std::vector<ByteRange> ranges,
-                const Coverage& coverage) {
-    std::uint64_t needed = 0;
-    const RangeSet data(device.data_ranges());
-    std::vector<ByteRange> with_data;
-    for (const auto& r : ranges) {
-        for (const auto& d : data.within(r)) with_data.push_back(d);
-    }
-    needed = bytes_to_come(with_data, coverage);
+/// `there`: of what is to come, bytes that have their room in the image already.
+void check_room(const CaptureOptions& options, std::uint64_t to_come, std::uint64_t there) {
     struct statvfs room {};
     const auto folder = fs::absolute(options.image_path).parent_path();
     if (::statvfs(folder.c_str(), &room) != 0)
         throw Error(Trouble::output,
                     fmt::format("There is no folder {} to put the image into.", folder.string()));
-    const auto free = std::uint64_t{room.f_bavail} * room.f_frsize;
+    const auto free = std::uint64_t{room.f_bavail} * room.f_frsize,
+               needed = to_come - std::min(to_come, there);
     if (needed > free)
         throw Error(
             Trouble::refused,
@@ -156,12 +199,17 @@ class Job {
     Job(const CaptureOptions& options, Progress& progress)
         : options_(options),
           progress_(progress),
+          guard_(options.source_path),
           drive_(open_drive(options)),
           before_(options, *drive_),
-          shelf_(options, drive_->size()) {
+          shelf_(options, drive_->size()),
+          coverage_(guard_, coverage_path_of(options)),
+          sums_(guard_, sums_path(options.image_path)) {
         result_.size = drive_->size();
-        result_.coverage_path = before_.path();
+        result_.coverage_path = coverage_.path();
         result_.image_files = before_.names(options);
+        for (const auto& file : result_.image_files) guard_.refuse(file);
+        check_names(options, result_.image_files, before_.was_there());
         if (options.metadata_only) {
             wanted_.clear();  // what it is the file systems tell
         } else if (options.files) {
@@ -169,27 +217,52 @@ class Job {
         } else {
             wanted_ = all_wanted(options, *drive_);
         }
-        check_room(options, *drive_, wanted_, before_.record().coverage);
     }
 
     CaptureResult run() {
         auto& record = before_.record();
-        // First, so that an image without a word on it cannot be left over.
-        if (before_.fresh()) replace_file(before_.path(), text_of(record));
-        ImageFile image(options_.image_path, record.coverage.size(), record.part_size, before_.fresh());
-        if (!before_.fresh()) give_up_what_is_cut_off(image.was_long());
-        BlockHashes hashes(image, BlockHashes::path_of(options_.image_path));
-        if (!before_.fresh()) hashes.load();
-        ImageWriter writer(image, record, before_.path(), hashes);
-        Copier copier(*drive_, record.coverage, writer, options_.copy, progress_);
-        copy(copier, image);
-        progress_.stage("finishing the image");
-        writer.finish();
-        conclude(copier, image);
+        const auto missing = to_come(wanted_, record.coverage, *drive_);
+        if (!before_.was_there()) check_room(options_, total_length(missing), 0);
+        ImageFile image(guard_, options_.image_path, record.coverage.size(), record.part_size,
+                        before_.image_files());
+        if (before_.was_there()) check_room(options_, total_length(missing), image.room_taken(missing));
+        before_.check(options_, image, *drive_);
+        BlockHashes hashes(image, ReplacedFile(guard_, BlockHashes::path_of(options_.image_path)));
+        if (before_.was_there()) hashes.load();
+        list_reads();
+        start(image);
+        {
+            ImageWriter writer(image, record, coverage_, hashes);
+            Copier copier(*drive_, record.coverage, writer, options_.copy, progress_);
+            copy(copier, image);
+            progress_.stage("finishing the image");
+            writer.finish();
+            copied_ = copier.coverage();
+        }
+        conclude(image, hashes);
         return std::move(result_);
     }
 
   private:
+    void list_reads() {
+        if (options_.reads_list.empty()) return;
+        drive_ = make_listed_device(std::move(drive_), guard_, options_.reads_list);
+        made_.add(options_.reads_list);
+    }
+
+    /// From here on there is an image, with its coverage beside it.
+    void start(ImageFile& image) {
+        if (!before_.was_there()) {
+            made_.add(coverage_.path());
+            made_.add(BlockHashes::path_of(options_.image_path));
+            coverage_.write(text_of(before_.record()));
+        } else if (before_.image_files() == There::must) {
+            image.keep();
+            give_up_what_is_cut_off(image.was_long());
+        }
+        image.set_length();
+    }
+
     /// What lies behind the image's end was lost since it was copied.
     void give_up_what_is_cut_off(std::uint64_t end) {
         auto& coverage = before_.record().coverage;
@@ -207,16 +280,19 @@ class Job {
                             options_.image_path, lost));
     }
 
-    void copy(Copier& copier, const ImageFile& image) {
+    void copy(Copier& copier, ImageFile& image) {
         Passes passes(copier, before_.record().narrowed, options_.passes);
         try {
             copier.set_aim(wanted_);
+            if (!shelf_.samples.empty()) check_shelf(copier, image);
+            // Whatever comes now, what was copied is kept.
+            image.keep();
+            made_.keep();
             take_holes(copier);
             if (options_.metadata_first || options_.metadata_only) {
                 auto structures = copy_structures(copier, image, passes);
                 if (options_.metadata_only) wanted_ = std::move(structures);
             }
-            if (!shelf_.samples.empty()) check_shelf(copier, image);
             if (!progress_.stopped()) passes.run(wanted_);
         } catch (const SourceLost& e) {
             result_.lost = e.what();
@@ -235,63 +311,104 @@ class Job {
                             options_.shelf_path, options_.source_path, *at));
     }
 
-    void conclude(const Copier& copier, const ImageFile& image) {
+    void conclude(const ImageFile& image, BlockHashes& hashes) {
+        if (options_.hash && !progress_.stopped() && copied_.holds({0, result_.size}))
+            hash_image(image, hashes);
         for (const auto& r : RangeSet(wanted_).ranges()) {
             result_.wanted += r.length;
-            for (const auto& s : copier.coverage().within(r)) {
+            for (const auto& s : copied_.within(r)) {
                 result_.bytes[static_cast<std::size_t>(s.state)] += s.range.length;
                 ++result_.stretches[static_cast<std::size_t>(s.state)];
             }
         }
-        result_.coverage = copier.coverage();
-        result_.image_holds =
-            copier.coverage().bytes(CoverageState::copied) + copier.coverage().bytes(CoverageState::zeros);
+        result_.coverage = copied_;
+        result_.image_holds = copied_.bytes(CoverageState::copied) + copied_.bytes(CoverageState::zeros);
         if (const auto changed = drive_->changed(); !changed.empty() && result_.lost.empty())
             result_.notes.push_back(
                 fmt::format("{} changed while it was copied: {}. The image has the {} bytes that "
                             "it had at first.",
                             options_.source_path, changed, result_.size));
-        if (!shelf_.files.empty()) result_.files = covered(shelf_.files, copier.coverage());
+        if (!shelf_.files.empty()) result_.files = covered(shelf_.files, copied_);
         if (result_.interrupted) return;
         progress_.stage("looking at the image");
-        const Source source(make_covered_device(open_device(result_.image_files.front()), before_.path()));
-        result_.structures = covered(find_structures(source, progress_), copier.coverage());
-        if (options_.hash && copier.coverage().holds({0, result_.size})) hash_image(image);
+        const Source source(open_covered_device(result_.image_files.front(), coverage_.path()));
+        result_.structures = covered(find_structures(source, progress_), copied_);
     }
 
-    void hash_image(const ImageFile& image) {
+    /// Blocks that were hashed when they were copied are held against their hashes on the way.
+    void hash_image(const ImageFile& image, BlockHashes& hashes) {
         progress_.stage("hashing the image");
         progress_.counts_bytes();
         Sha256 hash;
+        std::optional<Sha256> block(std::in_place);
         ByteVector bytes(Copier::block_size);
+        std::vector<ByteRange> changed;
+        static_assert(BlockHashes::block_size % Copier::block_size == 0);
         for (std::uint64_t at = 0; at < image.size(); at += bytes.size()) {
             const auto part = MutableBytes(bytes).first(
                 static_cast<std::size_t>(std::min<std::uint64_t>(bytes.size(), image.size() - at)));
             if (progress_.stopped() || !image.read(at, part)) return;
             hash.add(part);
-            progress_.at(at, image.size());
+            block->add(part);
+            const auto end = at + part.size();
+            if (end % BlockHashes::block_size == 0 || end == image.size()) {
+                const auto number = at / BlockHashes::block_size;
+                const auto known = hashes.known(number);
+                const auto from = number * BlockHashes::block_size;
+                if (known && *known != block->hex()) changed.push_back({from, end - from});
+                block.emplace();
+            }
+            progress_.at(end, image.size());
         }
+        if (!changed.empty()) return give_up_what_changed(changed, hashes);
         result_.sha256 = hash.hex();
-        replace_file(
-            options_.image_path + ".sha256",
-            fmt::format("{}  {}\n", result_.sha256, fs::path(options_.image_path).filename().string()));
+        write_sum(fmt::format("{}  {}\n", result_.sha256, fs::path(options_.image_path).filename().string()));
+    }
+
+    /// Never in place of another one, which may be the customer's.
+    void write_sum(const std::string& line) {
+        std::ifstream before(sums_.path());
+        if (!before) return sums_.write(line);
+        std::string there(line.size() + 1, '\0');
+        before.read(there.data(), static_cast<std::streamsize>(there.size()));
+        there.resize(static_cast<std::size_t>(before.gcount()));
+        if (there != line)
+            result_.notes.push_back(
+                fmt::format("{} has another checksum, and was left as it is.", sums_.path()));
+    }
+
+    /// Such blocks are not what was copied, whatever the coverage says: they have to be copied again.
+    void give_up_what_changed(const std::vector<ByteRange>& changed, BlockHashes& hashes) {
+        auto record = read_coverage_file(coverage_.path());
+        for (const auto& block : changed) {
+            for (auto* coverage : {&record.coverage, &copied_}) coverage->set(block, CoverageState::waiting);
+            std::erase_if(record.samples, [&](const auto& s) { return overlap(s.range, block).has_value(); });
+            hashes.touched(block);
+        }
+        coverage_.write(text_of(record));
+        hashes.save();
+        result_.notes.push_back(fmt::format(
+            "{} was changed since it was copied: {} bytes of it, from offset {} on, are not what was "
+            "read from the source. They count as not copied. Give the same command again.",
+            options_.image_path, total_length(changed), changed.front().offset));
     }
 
     const CaptureOptions& options_;
     Progress& progress_;
+    MadeFiles made_;
+    SourceGuard guard_;
     std::unique_ptr<ByteDevice> drive_;
     EarlierCapture before_;
     ShelfFiles shelf_;
+    ReplacedFile coverage_, sums_;
     std::vector<ByteRange> wanted_;
+    Coverage copied_{0};
     CaptureResult result_;
 };
 
 }  // namespace
 
 CaptureResult capture(const CaptureOptions& options, Progress& progress) {
-    for (const auto& path : {options.image_path, options.coverage_path, options.reads_list}) {
-        if (!path.empty()) refuse_destination_on_source(options.source_path, path);
-    }
     return Job(options, progress).run();
 }
 

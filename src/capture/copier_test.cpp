@@ -7,6 +7,7 @@
 #include "capture/capturing_device.hpp"
 #include "support/asked_device.hpp"
 #include "support/temporary_folder.hpp"
+#include "support/test_image.hpp"
 
 namespace undershelf {
 
@@ -29,9 +30,9 @@ class Copying : public ::testing::Test {
     }();
     test::AskedDevice device;
     test::TemporaryFolder folder;
-    ImageFile image{folder.at("card.img"), size, 0, true};
-    BlockHashes hashes{image, folder.at("blocks.csv")};
-    ImageWriter writer{image, CoverageRecord(size), folder.at("coverage.csv"), hashes};
+    test::TestImage image{folder.at("card.img"), size};
+    BlockHashes hashes{image, test::replaced(folder.at("blocks.csv"))};
+    ImageWriter writer{image, CoverageRecord(size), test::replaced(folder.at("coverage.csv")), hashes};
     Progress progress;
     Copier copier{device, Coverage(size), writer, {}, progress};
 };

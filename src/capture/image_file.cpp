@@ -34,6 +34,28 @@ constexpr int part_digits = 3;
                     : fmt::format("{} cannot be written: {}.", path, std::strerror(error)));
 }
 
+std::uint64_t length_of(int fd, const std::string& path) {
+    struct stat status {};
+    if (::fstat(fd, &status) != 0) fail(path);
+    return static_cast<std::uint64_t>(status.st_size);
+}
+
+/// The parts of `range` that are not holes; all of it where that cannot be told.
+std::vector<ByteRange> data_in(int fd, const ByteRange& range) {
+    std::vector<ByteRange> out;
+    for (auto at = range.offset; at < range.end();) {
+        const auto data = ::lseek(fd, static_cast<off_t>(at), SEEK_DATA);
+        if (data < 0 && errno == ENXIO) break;
+        const auto hole = data < 0 ? -1 : ::lseek(fd, data, SEEK_HOLE);
+        if (hole < 0) return {range};
+        if (const auto inside =
+                overlap(range, {static_cast<std::uint64_t>(data), static_cast<std::uint64_t>(hole - data)}))
+            out.push_back(*inside);
+        at = static_cast<std::uint64_t>(hole);
+    }
+    return out;
+}
+
 }  // namespace
 
 std::vector<std::string> ImageFile::names(const std::string& path, std::uint64_t size,
@@ -46,49 +68,124 @@ std::vector<std::string> ImageFile::names(const std::string& path, std::uint64_t
     return out;
 }
 
-ImageFile::ImageFile(const std::string& path, std::uint64_t size, std::uint64_t part_size, bool fresh)
-    : size_(size), fresh_(fresh) {
-    std::uint64_t at = 0;
-    bool cut = false;
-    for (const auto& name : names(path, size, part_size)) {
-        Part part;
-        part.path = name;
-        part.offset = at;
-        part.length = part_size ? std::min(part_size, size - at) : size;
-        part.fd =
-            FileDescriptor(::open(name.c_str(), O_RDWR | O_CREAT | O_CLOEXEC | (fresh ? O_EXCL : 0), 0644));
-        if (!part.fd && errno == EEXIST)
-            throw Error(
-                Trouble::refused,
-                fmt::format("{} is there already, and nothing says that it is a copy of this source. It "
-                            "is not written over: give the image another name.",
-                            name));
-        if (!part.fd) cannot_make(name, part.length);
-        if (::flock(part.fd.get(), LOCK_EX | LOCK_NB) != 0)
-            throw Error(Trouble::refused,
-                        fmt::format("{} is being written by another capture; wait for it to end.", name));
-        struct stat status {};
-        if (::fstat(part.fd.get(), &status) != 0) cannot_make(name, part.length);
-        const auto there = std::min(part.length, static_cast<std::uint64_t>(status.st_size));
-        if (!cut) was_long_ = at + there;
-        cut |= there < part.length;
-        if (static_cast<std::uint64_t>(status.st_size) != part.length &&
-            ::ftruncate(part.fd.get(), static_cast<off_t>(part.length)) != 0) {
-            const int error = errno;
-            if (fresh) ::unlink(name.c_str());
-            errno = error;
-            cannot_make(name, part.length);
-        }
-        at += part.length;
-        parts_.push_back(std::move(part));
-    }
-}
-
 template <class Parts, class Visit>
 void ImageFile::each(Parts& parts, const ByteRange& range, const Visit& visit) {
     for (auto& part : parts) {
         if (const auto inside = overlap({part.offset, part.length}, range))
             visit(part, inside->offset - part.offset, *inside);
+    }
+}
+
+ImageFile::ImageFile(const SourceGuard& guard, const std::string& path, std::uint64_t size,
+                     std::uint64_t part_size, There there)
+    : size_(size) {
+    bool cut = false;
+    try {
+        for (const auto& name : names(path, size, part_size)) {
+            const auto at = parts_.empty() ? 0 : parts_.back().offset + parts_.back().length;
+            auto& part = parts_.emplace_back();
+            part.path = name;
+            part.offset = at;
+            part.length = part_size ? std::min(part_size, size - at) : size;
+            open(guard, part, there);
+            const auto has = length_of(part.fd.get(), name);
+            if (has > part.length)
+                throw Error(
+                    Trouble::refused,
+                    fmt::format("{} has {} bytes, and this copy of the source has {}: it is something "
+                                "else. It is not written over. Give the image another name.",
+                                name, has, part.length));
+            if (!cut) was_long_ = at + has;
+            cut |= has < part.length;
+        }
+    } catch (...) {
+        take_away();
+        throw;
+    }
+}
+
+ImageFile::~ImageFile() {
+    if (!kept_) take_away();
+}
+
+void ImageFile::take_away() {
+    for (const auto& part : parts_) {
+        if (part.made) remove_quietly(part.path);
+    }
+}
+
+void ImageFile::open(const SourceGuard& guard, Part& part, There there) {
+    const auto& name = part.path;
+    struct stat status {};
+    const bool is_there = ::lstat(name.c_str(), &status) == 0;
+    // A capture that was cut off at its very start leaves files with nothing in them; nothing is lost with
+    // one.
+    const bool nothing_in_it = is_there && S_ISREG(status.st_mode) && status.st_size == 0;
+    if (there == There::must_not && is_there && !nothing_in_it)
+        throw Error(
+            Trouble::refused,
+            fmt::format("{} is there already, and nothing says that it is a copy of this source. It is "
+                        "not written over. Give the image another name.",
+                        name));
+    try {
+        part.fd = open_to_write(guard, name, is_there ? There::must : there);
+    } catch (const std::system_error& e) {
+        errno = e.code().value();
+        cannot_make(name, part.length);
+    }
+    part.made = !is_there;
+    if (::flock(part.fd.get(), LOCK_EX | LOCK_NB) != 0) {
+        part.made = false;
+        throw Error(Trouble::refused,
+                    fmt::format("{} is being written by another capture; wait for it to end.", name));
+    }
+    // Somebody may have put something there meanwhile.
+    if (nothing_in_it && length_of(part.fd.get(), name) > 0)
+        throw Error(Trouble::refused, fmt::format("{} is being written by something else.", name));
+}
+
+std::vector<ByteRange> ImageFile::places_with_data(std::size_t most, std::uint64_t length) const {
+    std::vector<ByteRange> data, out;
+    for (const auto& part : parts_) {
+        const auto there = std::min(part.length, length_of(part.fd.get(), part.path));
+        for (const auto& r : data_in(part.fd.get(), {0, there}))
+            data.push_back({part.offset + r.offset, r.length});
+    }
+    const auto apart = std::max<std::uint64_t>(total_length(data) / most, length);
+    std::uint64_t next = 0;  // bytes of data from the last place found, before which none is taken
+    ByteVector bytes(static_cast<std::size_t>(length));
+    for (const auto& range : data) {
+        if (next >= range.length) {
+            next -= range.length;
+            continue;
+        }
+        for (auto at = std::exchange(next, 0); at < range.length && out.size() < most;) {
+            const ByteRange place{range.offset + at, std::min(length, range.length - at)};
+            const auto into = MutableBytes(bytes).first(static_cast<std::size_t>(place.length));
+            const bool found = read(place.offset, into) && !all_zero(into);
+            if (found) out.push_back(place);
+            at += found ? apart : place.length;
+            next = at > range.length ? at - range.length : 0;
+        }
+    }
+    return out;
+}
+
+std::uint64_t ImageFile::room_taken(const std::vector<ByteRange>& ranges) const {
+    std::uint64_t out = 0;
+    for (const auto& range : ranges) {
+        each(parts_, range, [&](const Part& part, std::uint64_t at, const ByteRange& inside) {
+            out += total_length(data_in(part.fd.get(), {at, inside.length}));
+        });
+    }
+    return out;
+}
+
+void ImageFile::set_length() {
+    for (const auto& part : parts_) {
+        if (length_of(part.fd.get(), part.path) != part.length &&
+            ::ftruncate(part.fd.get(), static_cast<off_t>(part.length)) != 0)
+            cannot_make(part.path, part.length);
     }
 }
 
@@ -124,7 +221,7 @@ void ImageFile::write_out(Part& part, std::uint64_t at, Bytes bytes) {
 
 /// In a file just made everything is a hole that was not written.
 void ImageFile::punch(Part& part, std::uint64_t at, std::uint64_t length) {
-    if (fresh_) return;
+    if (part.made) return;
     const auto data = ::lseek(part.fd.get(), static_cast<off_t>(at), SEEK_DATA);
     if (data < 0 ? errno == ENXIO : static_cast<std::uint64_t>(data) >= at + length) return;
     part.touched = true;
@@ -143,6 +240,15 @@ void ImageFile::punch(Part& part, std::uint64_t at, std::uint64_t length) {
 void ImageFile::clear(const ByteRange& range) {
     each(parts_, range,
          [&](Part& part, std::uint64_t at, const ByteRange& inside) { punch(part, at, inside.length); });
+}
+
+void ImageFile::give_back(const ByteRange& range) {
+    each(parts_, range, [](Part& part, std::uint64_t at, const ByteRange& inside) {
+        part.touched = true;
+        if (::fallocate(part.fd.get(), FALLOC_FL_PUNCH_HOLE | FALLOC_FL_KEEP_SIZE, static_cast<off_t>(at),
+                        static_cast<off_t>(inside.length)) != 0)
+            fail(part.path);
+    });
 }
 
 bool ImageFile::read(std::uint64_t offset, MutableBytes out) const {

@@ -6,6 +6,7 @@
 
 #include "base/error.hpp"
 #include "support/temporary_folder.hpp"
+#include "support/test_image.hpp"
 
 namespace undershelf {
 
@@ -23,7 +24,7 @@ std::uint64_t bytes_on_disk(const std::string& path) {
 TEST(ImageFile, HasItsLengthFromTheStartAndHolesForZeros) {
     const test::TemporaryFolder folder;
     const auto path = folder.at("card.img");
-    ImageFile image(path, 1 << 20, 0, true);
+    test::TestImage image(path, 1 << 20);
     ByteVector bytes(300'000, 0);
     bytes[0] = 1;
     bytes[299'999] = 2;
@@ -42,13 +43,13 @@ TEST(ImageFile, WritesAndReadsAcrossParts) {
     EXPECT_THAT(ImageFile::names("card.img", 2500, 1000),
                 ElementsAre("card.img.001", "card.img.002", "card.img.003"));
     {
-        ImageFile image(folder.at("card.img"), 2500, 1000, true);
+        test::TestImage image(folder.at("card.img"), 2500, 1000);
         image.write(900, ByteVector(1300, 'm'));
         image.sync();
     }
     EXPECT_EQ(test::read_file(folder.at("card.img.002")), std::string(1000, 'm'));
     EXPECT_EQ(test::read_file(folder.at("card.img.003")), std::string(200, 'm') + std::string(300, '\0'));
-    ImageFile again(folder.at("card.img"), 2500, 1000, false);
+    test::TestImage again(folder.at("card.img"), 2500, 1000, There::must);
     ByteVector back(1302);
     ASSERT_TRUE(again.read(899, back));
     EXPECT_EQ(back.front(), 0);
@@ -61,10 +62,10 @@ TEST(ImageFile, ZerosTakeTheRoomOfWhatStoodThere) {
     const test::TemporaryFolder folder;
     const auto path = folder.at("card.img");
     {
-        ImageFile image(path, 1 << 20, 0, true);
+        test::TestImage image(path, 1 << 20);
         image.write(0, ByteVector(1 << 20, 'x'));
     }
-    ImageFile image(path, 1 << 20, 0, false);
+    test::TestImage image(path, 1 << 20, 0, There::must);
     image.clear({0, 512 << 10});
     image.write(512 << 10, ByteVector(256 << 10, 0));
     ByteVector back(1 << 20);
@@ -76,21 +77,21 @@ TEST(ImageFile, ZerosTakeTheRoomOfWhatStoodThere) {
 TEST(ImageFile, IsNeverWrittenOver) {
     const test::TemporaryFolder folder;
     const auto path = folder.write("card.img", std::string("somebody's"));
-    EXPECT_THROW(ImageFile(path, 1000, 0, true), Error);
+    EXPECT_THROW(test::TestImage(path, 1000), Error);
     EXPECT_EQ(test::read_file(path), "somebody's");
 }
 
 TEST(ImageFile, OnlyOneCaptureHasIt) {
     const test::TemporaryFolder folder;
-    const ImageFile image(folder.at("card.img"), 1000, 0, true);
-    EXPECT_THROW(ImageFile(folder.at("card.img"), 1000, 0, false), Error);
+    const test::TestImage image(folder.at("card.img"), 1000);
+    EXPECT_THROW(test::TestImage(folder.at("card.img"), 1000, 0, There::must), Error);
 }
 
 TEST(ImageFile, KnowsWhereItWasCutOff) {
     const test::TemporaryFolder folder;
-    { const ImageFile image(folder.at("card.img"), 2500, 1000, true); }
+    { const test::TestImage image(folder.at("card.img"), 2500, 1000); }
     std::filesystem::resize_file(folder.at("card.img.002"), 300);
-    const ImageFile image(folder.at("card.img"), 2500, 1000, false);
+    const test::TestImage image(folder.at("card.img"), 2500, 1000, There::must);
     EXPECT_EQ(image.was_long(), 1300u);
     EXPECT_EQ(std::filesystem::file_size(folder.at("card.img.002")), 1000u);
 }

@@ -9,7 +9,6 @@
 #include <system_error>
 
 #include "base/error.hpp"
-#include "base/safe_file.hpp"
 #include "base/sha256.hpp"
 
 namespace undershelf {
@@ -21,16 +20,19 @@ constexpr std::chrono::seconds between_saves{2};
 /// A save takes at most this share of the time.
 constexpr int save_share = 10;
 
-void say_what_failed(const std::system_error& e) {
-    const bool full = e.code() == std::errc::no_space_on_device || e.code().value() == EDQUOT;
-    throw Error(
+bool is_full(const std::system_error& e) {
+    return e.code() == std::errc::no_space_on_device || e.code().value() == EDQUOT;
+}
+
+Error what_failed(const std::system_error& e) {
+    return Error(
         Trouble::output,
-        full ? fmt::format("There is no room left for {}. What was copied is kept: make room there and "
-                           "give the same command again, which goes on from here.",
-                           e.what())
-             : fmt::format("The image cannot be written: {}. What was copied and saved is kept; the "
-                           "same command goes on from there.",
-                           e.what()));
+        is_full(e) ? fmt::format("There is no room left for {}. What was copied is kept: make room there and "
+                                 "give the same command again, which goes on from here.",
+                                 e.what())
+                   : fmt::format("The image cannot be written: {}. What was copied and saved is kept; the "
+                                 "same command goes on from there.",
+                                 e.what()));
 }
 }  // namespace
 
@@ -42,13 +44,11 @@ void ReadBuffer::Free::operator()(std::uint8_t* data) const {
     std::free(data);
 }
 
-ImageWriter::ImageWriter(ImageFile& image, CoverageRecord record, std::string coverage_path,
-                         BlockHashes& hashes)
+ImageWriter::ImageWriter(ImageFile& image, CoverageRecord record, ReplacedFile coverage, BlockHashes& hashes)
     : image_(image),
       record_(std::move(record)),
-      coverage_path_(std::move(coverage_path)),
+      coverage_(std::move(coverage)),
       hashes_(hashes),
-      saved_(std::chrono::steady_clock::now()),
       thread_([this] { work(); }) {}
 
 ImageWriter::~ImageWriter() {
@@ -135,32 +135,9 @@ void ImageWriter::work() {
         }
         try {
             // After a failure what comes is let go: nothing may be said to be copied that is not.
-            if (have && !failure_) apply(item);
-            const auto since = std::chrono::steady_clock::now() - saved_;
-            // The last blocks are hashed while what was written goes to the drive.
-            if (!going_on && !failure_) hashes_.look_at_rest(record_.coverage);
-            if (!failure_ && unsaved_ &&
-                (!going_on || since > std::max<std::chrono::steady_clock::duration>(between_saves,
-                                                                                    save_share * save_took_)))
-                save();
-            if (!going_on && !failure_) {
-                hashes_.wait();
-                if (const auto text = hashes_.text()) replace_file(hashes_.path(), *text);
-            }
+            if (!failure_) write_next(have ? &item : nullptr, !going_on);
         } catch (const std::system_error& e) {
-            std::exception_ptr said;
-            try {
-                say_what_failed(e);
-            } catch (...) {
-                said = std::current_exception();
-            }
-            // What is in the image is worth saying all the same, if there is room for that.
-            try {
-                save();
-            } catch (const std::system_error&) {
-            }
-            const std::lock_guard lock(mutex_);
-            failure_ = said;
+            after_failure(e, have ? item.range : ByteRange());
         } catch (...) {
             const std::lock_guard lock(mutex_);
             failure_ = std::current_exception();
@@ -172,15 +149,70 @@ void ImageWriter::work() {
     }
 }
 
+void ImageWriter::write_next(Item* item, bool last) {
+    using Duration = std::chrono::steady_clock::duration;
+    if (item) apply(*item);
+    // The last blocks are hashed while what was written goes to the drive.
+    if (last) hashes_.look_at_rest(record_.coverage);
+    // What is written first is saved at once: without a sample nothing could prove what the image is.
+    const bool due = !saved_ || std::chrono::steady_clock::now() - *saved_ >
+                                    std::max<Duration>(between_saves, save_share * save_took_);
+    if (unsaved_ && (last || due)) save();
+    if (!last) return;
+    hashes_.wait();
+    hashes_.save();
+}
+
+/// What is in the image is worth saying all the same. On a full drive that takes room that is given back by
+/// what was written last.
+void ImageWriter::after_failure(const std::system_error& failure, const ByteRange& under_way) {
+    constexpr int most_given_back = 16;
+    try {
+        if (!under_way.empty() && is_full(failure)) image_.give_back(under_way);
+    } catch (const std::system_error&) {
+        // Not every file system can.
+    }
+    for (int i = 0; i < most_given_back; ++i) {
+        try {
+            save();
+            break;
+        } catch (const std::system_error& e) {
+            if (!is_full(e) || !make_room()) break;
+        }
+    }
+    const std::lock_guard lock(mutex_);
+    failure_ = std::make_exception_ptr(what_failed(failure));
+}
+
+bool ImageWriter::make_room() {
+    if (latest_.empty()) return false;
+    const auto range = latest_.back();
+    latest_.pop_back();
+    record_.coverage.set(range, CoverageState::waiting);
+    std::erase_if(record_.samples,
+                  [&](const SourceSample& s) { return overlap(s.range, range).has_value(); });
+    hashes_.touched(range);
+    try {
+        image_.give_back(range);
+    } catch (const std::system_error&) {
+        return false;
+    }
+    return true;
+}
+
 void ImageWriter::apply(Item& item) {
     if (item.narrowed) {
         narrowed_.push_back(item.range);
         unsaved_ = true;
         return;
     }
-    if (item.buffer && item.state == CoverageState::copied)
+    if (item.buffer && item.state == CoverageState::copied) {
         image_.write(item.range.offset,
                      Bytes(item.buffer->bytes()).first(static_cast<std::size_t>(item.range.length)));
+        constexpr std::size_t most_latest = 16;
+        latest_.push_back(item.range);
+        if (latest_.size() > most_latest) latest_.pop_front();
+    }
     if (item.state == CoverageState::zeros) image_.clear(item.range);
     record_.coverage.set(item.range, item.state);
     unsaved_ = true;
@@ -189,17 +221,30 @@ void ImageWriter::apply(Item& item) {
     hashes_.look(item.range, record_.coverage);
 }
 
-/// Hashes of the stretches by which the source is known again, as soon as they are in the image.
+/// Hashes of the stretches by which the source and the image are known again, as soon as they are in the
+/// image: the usual places, the start of each part, and where there is none of these yet, the start of what
+/// there is.
 void ImageWriter::take_samples() {
+    constexpr std::uint64_t sample_length = 4096, most_parts = 1024;
     std::set<std::uint64_t> known;
     for (const auto& s : record_.samples) known.insert(s.range.offset);
-    for (const auto& place : sample_places(record_.coverage.size())) {
-        if (known.count(place.offset) || !record_.coverage.holds(place)) continue;
+    const auto& coverage = record_.coverage;
+    const auto take = [&](const ByteRange& place) {
+        if (known.count(place.offset) || !coverage.holds(place)) return;
         ByteVector bytes(static_cast<std::size_t>(place.length));
-        if (!image_.read(place.offset, bytes)) continue;
+        if (!image_.read(place.offset, bytes)) return;
         Sha256 hash;
         hash.add(bytes);
+        known.insert(place.offset);
         record_.samples.push_back({place, hash.hex()});
+    };
+    for (const auto& place : sample_places(coverage.size())) take(place);
+    for (std::uint64_t i = 0; record_.part_size && i < most_parts && i * record_.part_size < coverage.size();
+         ++i)
+        take({i * record_.part_size, std::min(sample_length, coverage.size() - i * record_.part_size)});
+    if (record_.samples.empty()) {
+        if (const auto first = coverage.first(CoverageState::copied, {0, coverage.size()}))
+            take({first->offset, std::min(first->length, sample_length)});
     }
     std::sort(record_.samples.begin(), record_.samples.end(),
               [](const auto& a, const auto& b) { return a.range.offset < b.range.offset; });
@@ -218,11 +263,11 @@ void ImageWriter::save() {
     }
     record_.narrowed = RangeSet(std::move(narrowed));
     narrowed_.clear();
-    replace_file(coverage_path_, text_of(record_));
-    if (const auto text = hashes_.text()) replace_file(hashes_.path(), *text);
+    coverage_.write(text_of(record_));
+    hashes_.save();
     unsaved_ = false;
     saved_ = std::chrono::steady_clock::now();
-    save_took_ = saved_ - began;
+    save_took_ = *saved_ - began;
 }
 
 }  // namespace undershelf

@@ -8,6 +8,7 @@
 #include <exception>
 #include <memory>
 #include <mutex>
+#include <optional>
 #include <thread>
 
 #include "capture/block_hashes.hpp"
@@ -33,7 +34,7 @@ class ReadBuffer {
 class ImageWriter {
   public:
     /// `record` says what the image holds already.
-    ImageWriter(ImageFile& image, CoverageRecord record, std::string coverage_path, BlockHashes& hashes);
+    ImageWriter(ImageFile& image, CoverageRecord record, ReplacedFile coverage, BlockHashes& hashes);
     /// Writes what was handed over, and saves.
     ~ImageWriter();
 
@@ -60,6 +61,9 @@ class ImageWriter {
     void hand_over(Item&& item);
     void work();
     void apply(Item& item);
+    void write_next(Item* item, bool last);
+    void after_failure(const std::system_error& failure, const ByteRange& under_way);
+    bool make_room();
     void save();
     void take_samples();
     void give_back(std::unique_ptr<ReadBuffer> buffer);
@@ -67,9 +71,10 @@ class ImageWriter {
     ImageFile& image_;
     CoverageRecord record_;
     std::vector<ByteRange> narrowed_;  ///< since the last save
-    std::string coverage_path_;
+    ReplacedFile coverage_;
     BlockHashes& hashes_;
-    std::chrono::steady_clock::time_point saved_;
+    std::deque<ByteRange> latest_;  ///< written last, newest at the end
+    std::optional<std::chrono::steady_clock::time_point> saved_;
     std::chrono::steady_clock::duration save_took_{};
     bool unsaved_ = false;
 

@@ -5,6 +5,7 @@
 
 #include "support/asked_device.hpp"
 #include "support/temporary_folder.hpp"
+#include "support/test_image.hpp"
 
 namespace undershelf {
 
@@ -27,9 +28,9 @@ struct Copied {
            std::vector<ByteRange> ranges = {{0, size}}, CopyOptions copying = {})
         : device(content(), std::move(simulation)) {
         const test::TemporaryFolder folder;
-        ImageFile image(folder.at("card.img"), size, 0, true);
-        BlockHashes hashes(image, folder.at("blocks.csv"));
-        ImageWriter writer(image, CoverageRecord(size), folder.at("coverage.csv"), hashes);
+        test::TestImage image(folder.at("card.img"), size);
+        BlockHashes hashes(image, test::replaced(folder.at("blocks.csv")));
+        ImageWriter writer(image, CoverageRecord(size), test::replaced(folder.at("coverage.csv")), hashes);
         Progress progress;
         Copier copier(device, Coverage(size), writer, copying, progress);
         copier.set_aim(ranges);
@@ -170,9 +171,10 @@ TEST(Passes, ADriveWithABadSectorInEveryLongReadIsNoDeadOne) {
         bad.push_back({at + 512 * (at / Copier::block_size % 100), 512});
     const AllOrNothing device{RangeSet(bad)};
     const test::TemporaryFolder folder;
-    ImageFile image(folder.at("card.img"), device.size(), 0, true);
-    BlockHashes hashes(image, folder.at("blocks.csv"));
-    ImageWriter writer(image, CoverageRecord(device.size()), folder.at("coverage.csv"), hashes);
+    test::TestImage image(folder.at("card.img"), device.size());
+    BlockHashes hashes(image, test::replaced(folder.at("blocks.csv")));
+    ImageWriter writer(image, CoverageRecord(device.size()), test::replaced(folder.at("coverage.csv")),
+                       hashes);
     Progress progress;
     Copier copier(device, Coverage(device.size()), writer, {}, progress);
     Passes(copier, {}, {}).run({{0, device.size()}});

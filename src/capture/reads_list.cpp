@@ -1,12 +1,15 @@
 #include "capture/reads_list.hpp"
 
 #include <fmt/format.h>
+#include <unistd.h>
 
-#include <filesystem>
-#include <fstream>
+#include <cerrno>
 #include <mutex>
+#include <string_view>
+#include <system_error>
 
 #include "base/error.hpp"
+#include "writing/files.hpp"
 
 namespace undershelf {
 
@@ -14,10 +17,9 @@ namespace {
 
 class ListedDevice final : public ByteDevice {
   public:
-    ListedDevice(std::unique_ptr<ByteDevice> inner, std::ofstream list)
-        : inner_(std::move(inner)), list_(std::move(list)) {
-        list_ << "offset,length,read\n";
-    }
+    ListedDevice(std::unique_ptr<ByteDevice> inner, FileDescriptor list)
+        : inner_(std::move(inner)), list_(std::move(list)) {}
+    ~ListedDevice() override { write_out(); }
 
     std::string path() const override { return inner_->path(); }
     std::uint64_t size() const override { return inner_->size(); }
@@ -32,26 +34,44 @@ class ListedDevice final : public ByteDevice {
     std::size_t read_some(std::uint64_t offset, MutableBytes out) const override {
         const auto got = inner_->read_some(offset, out);
         const std::lock_guard lock(mutex_);
-        list_ << fmt::format("{},{},{}\n", offset, out.size(), got);
+        lines_ += fmt::format("{},{},{}\n", offset, out.size(), got);
+        if (lines_.size() > most_kept) write_out();
         return got;
     }
 
   private:
+    static constexpr std::size_t most_kept = 64 << 10;
+
+    /// The list is for looking at: a capture does not end because of it.
+    void write_out() const {
+        for (std::string_view rest = lines_; !rest.empty();) {
+            const auto n = ::write(list_.get(), rest.data(), rest.size());
+            if (n < 0 && errno == EINTR) continue;
+            if (n < 0) break;
+            rest.remove_prefix(static_cast<std::size_t>(n));
+        }
+        lines_.clear();
+    }
+
     std::unique_ptr<ByteDevice> inner_;
     mutable std::mutex mutex_;
-    mutable std::ofstream list_;
+    mutable std::string lines_ = "offset,length,read\n";
+    FileDescriptor list_;
 };
 
 }  // namespace
 
-std::unique_ptr<ByteDevice> make_listed_device(std::unique_ptr<ByteDevice> inner, const std::string& path) {
-    std::error_code ec;
-    if (std::filesystem::exists(path, ec))
-        throw Error(Trouble::refused,
-                    fmt::format("{} is there already; give the list of reads another name.", path));
-    std::ofstream list(path);
-    if (!list) throw Error(Trouble::output, fmt::format("The list of reads {} cannot be made.", path));
-    return std::make_unique<ListedDevice>(std::move(inner), std::move(list));
+std::unique_ptr<ByteDevice> make_listed_device(std::unique_ptr<ByteDevice> inner, const SourceGuard& guard,
+                                               const std::string& path) {
+    try {
+        return std::make_unique<ListedDevice>(std::move(inner), open_to_write(guard, path, There::must_not));
+    } catch (const std::system_error& e) {
+        if (e.code() == std::errc::file_exists)
+            throw Error(Trouble::refused,
+                        fmt::format("{} is there already; give the list of reads another name.", path));
+        throw Error(Trouble::output,
+                    fmt::format("The list of reads {} cannot be made: {}.", path, e.code().message()));
+    }
 }
 
 }  // namespace undershelf

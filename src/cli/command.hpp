@@ -24,6 +24,7 @@ struct Command {
     std::string summary;    ///< one line
     std::function<int(const std::vector<std::string>&)> run;
     bool keeps_progress = false;  ///< interrupted, it ends early by itself and keeps what it has
+    bool leaves_at_once = false;  ///< told to terminate it ends without another word: it has nothing to keep
 };
 
 /// All commands in the order of the job.

@@ -14,6 +14,7 @@
 #include "cli/command.hpp"
 #include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
+#include "shelf/database.hpp"
 
 namespace undershelf::cli {
 
@@ -73,7 +74,7 @@ int run(const std::vector<std::string>& arguments) {
         if (command.name != arguments[0]) continue;
         const auto handler = command.keeps_progress ? on_interrupt : on_interrupt_leave;
         std::signal(SIGINT, handler);
-        std::signal(SIGTERM, handler);
+        std::signal(SIGTERM, command.leaves_at_once ? on_interrupt_leave : handler);
         return command.run({arguments.begin() + 1, arguments.end()});
     }
     throw Error(Trouble::usage,
@@ -115,7 +116,9 @@ int main(int argc, char** argv) {
         say(e.what());
         return cli::status_of(e.trouble());
     } catch (const SQLite::Exception& e) {
-        say(fmt::format("The shelf cannot be used: {}.", e.what()));
+        const auto error = shelf_error("The shelf", e);
+        say(error.what());
+        return cli::status_of(error.trouble());
     } catch (const std::system_error& e) {
         say(fmt::format("{}.", e.what()));
     } catch (const std::bad_alloc&) {

@@ -10,11 +10,11 @@
 #include "content/readers.hpp"
 #include "content/signature.hpp"
 #include "content/text.hpp"
-#include "export/output_file.hpp"
 #include "scan/source_identity.hpp"
-#include "source/destination_guard.hpp"
 #include "volume/content_stream.hpp"
 #include "volume/words.hpp"
+#include "writing/files.hpp"
+#include "writing/output_file.hpp"
 
 namespace undershelf::cli {
 
@@ -50,11 +50,14 @@ void print_text(std::string_view rest, const Terminal& terminal) {
 
 void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, const std::string& to,
           std::uint64_t most) {
-    refuse_destination_on_source(source.path(), to);
-    if (std::filesystem::exists(to))
+    const std::filesystem::path path = std::filesystem::absolute(to);
+    const SourceGuard guard(source.path());
+    guard.refuse(to);
+    if (std::filesystem::exists(std::filesystem::symlink_status(path)))
         throw Error(Trouble::refused,
                     fmt::format("{} is there already; nothing is overwritten. Give another name.", to));
-    OutputFile out(to + ".part");
+    const Folder folder(guard, path.parent_path().string());
+    OutputFile out(folder, path.filename().string() + new_suffix);
     ByteVector buffer(1 << 20);
     const auto end = std::min(stream.size(), most);
     for (std::uint64_t at = 0; at < end; at += buffer.size()) {
@@ -64,7 +67,7 @@ void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, 
         out.write(part);
     }
     out.set_times(entry.modified, entry.accessed);
-    out.publish(to);
+    out.publish(path.filename().string());
     print("{} in {}\n", human_size(end), to);
 }
 

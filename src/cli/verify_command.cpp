@@ -19,23 +19,30 @@ int run(const std::vector<std::string>& arguments) {
         result = verify_bag(folder, progress);
     }
     for (const auto& sentence : result.differences) print("{}\n", fitted(sentence, 400));
-    print("{}: {} of {} sound, {} checked\n", folder, grouped(result.sound),
-          counted(result.files, "file", "files"), human_size(result.bytes));
+    std::string what;
+    for (const auto& [count, word] : {std::pair{result.changed, "changed"},
+                                      {result.missing, "missing"},
+                                      {result.extra, "added"},
+                                      {result.unreadable, "not readable"}}) {
+        if (count) what += fmt::format(", {} {}", grouped(count), word);
+    }
+    print("{}: {} of {} sound{}; {} checked\n", folder, grouped(result.sound),
+          counted(result.files, "file", "files"), what, human_size(result.bytes));
     if (result.interrupted) {
         note("undershelf: interrupted; the rest was not checked.\n");
         return interrupted;
     }
     if (result.differences.empty()) return done;
     flush_out();
-    note("undershelf: the export differs from its manifest in {}.\n",
-         counted(result.differences.size(), "place", "places"));
+    note("undershelf: the export is not as it was written: {}.\n",
+         counted(result.differences.size(), "difference", "differences"));
     return fell_short;
 }
 
 }  // namespace
 
 Command verify_command() {
-    return {"verify", "DIR", "check an export against its manifest", run, true};
+    return {"verify", "DIR", "check an export against its manifests", run, true, true};
 }
 
 }  // namespace undershelf::cli

@@ -6,6 +6,7 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <filesystem>
 #include <iterator>
 #include <nlohmann/json.hpp>
@@ -14,46 +15,66 @@
 #include <utility>
 
 #include "base/error.hpp"
+#include "base/line_reader.hpp"
 #include "base/sha256.hpp"
 #include "base/timestamp.hpp"
-#include "export/output_file.hpp"
+#include "writing/output_file.hpp"
 
-namespace fs = std::filesystem;
 using nlohmann::json;
 
 namespace undershelf {
 
 namespace {
-constexpr const char* work_name = ".unfinished";
-constexpr const char* journal_name = "journal.jsonl";
+const std::string work = ".unfinished";
+const std::string journal = work + "/journal.jsonl", fresh_journal = journal + ".new";
 /// Parts are spread over some folders, so that several threads making files do not wait for one another.
 constexpr std::int64_t part_folders = 16;
 constexpr const char* job_label = "Undershelf-Job: ";
 
+std::string part_folder(std::int64_t number) {
+    return fmt::format("{}/{}", work, number % part_folders);
+}
+
+Bytes bytes_of(const std::string& text) {
+    return {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()};
+}
+
 std::string hash_of(const std::string& content) {
     Sha256 hash;
-    hash.add({reinterpret_cast<const std::uint8_t*>(content.data()), content.size()});
+    hash.add(bytes_of(content));
     return hash.hex();
 }
 
-std::string hash_of_file(const fs::path& path) {
-    std::ifstream in(path, std::ios::binary);
+/// Empty where it cannot be read.
+std::string hash_of_file(int fd) {
     Sha256 hash;
     ByteVector buffer(1 << 20);
-    while (in) {
-        in.read(reinterpret_cast<char*>(buffer.data()), static_cast<std::streamsize>(buffer.size()));
-        hash.add(Bytes(buffer).first(static_cast<std::size_t>(in.gcount())));
+    for (;;) {
+        const auto n = ::read(fd, buffer.data(), buffer.size());
+        if (n < 0 && errno == EINTR) continue;
+        if (n < 0) return {};
+        if (n == 0) return hash.hex();
+        hash.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
     }
-    return hash.hex();
 }
 
-/// The lines of a journal or of exported.jsonl: the last one of each entry, in the order of the first.
-std::vector<std::pair<ExportedEntry, bool>> lines_of(std::istream& in) {
+/// Calls `visit` for the lines of a file of the bag; none where there is no file.
+template <class Visit>
+void each_line(const Folder& folder, const std::string& path, const Visit& visit) {
+    if (!folder.is_file(path)) return;
+    const auto fd = folder.open(path, O_RDONLY | O_NONBLOCK);
+    LineReader lines(fd.get());
+    for (std::string line; lines.next(line);) visit(line);
+}
+
+/// The sound lines of a journal or of exported.jsonl: the last one of each entry, in the order of the first.
+/// The second says whether its content was synced.
+std::vector<std::pair<ExportedEntry, bool>> entries_in(const Folder& folder, const std::string& path) {
     std::vector<std::pair<ExportedEntry, bool>> out;
     std::unordered_map<std::int64_t, std::size_t> place;
-    for (std::string line; std::getline(in, line);) {
+    each_line(folder, path, [&](const std::string& line) {
         auto e = from_json_line(line);
-        if (!e) continue;
+        if (!e || !is_sound(*e)) return;
         const bool synced = line.find("\"synced\":false") == std::string::npos;
         const auto [it, fresh] = place.emplace(e->id, out.size());
         if (fresh) {
@@ -61,30 +82,49 @@ std::vector<std::pair<ExportedEntry, bool>> lines_of(std::istream& in) {
         } else {
             out[it->second] = {std::move(*e), synced};
         }
-    }
+    });
     return out;
 }
 
-Error cannot_write(const std::string& folder) {
-    return {Trouble::input,
-            fmt::format("Nothing can be written to {}; check its permissions and free space.", folder)};
+Error cannot_write(const std::string& folder, const std::error_code& code) {
+    return {
+        Trouble::output,
+        fmt::format("Nothing can be written to {}: {}. What is finished is kept. Check its permissions and "
+                    "free space, and give the same command again.",
+                    folder, in_words(code))};
+}
+
+Error not_empty(const std::string& folder) {
+    return {Trouble::refused,
+            fmt::format("{} is not empty; nothing there is overwritten. Give a new folder to export to.",
+                        folder)};
+}
+
+Folder open_folder(const SourceGuard& guard, const std::string& path) {
+    std::error_code ec;
+    if (std::filesystem::exists(path, ec) && !std::filesystem::is_directory(path, ec))
+        throw Error(Trouble::refused, fmt::format("{} is a file; give a folder to export to.", path));
+    try {
+        return Folder(guard, path);
+    } catch (const std::system_error& e) {
+        throw cannot_write(path, e.code());
+    }
 }
 
 }  // namespace
 
-Bag::Bag(std::string folder, const std::string& job)
-    : folder_(std::move(folder)), work_((fs::path(folder_) / work_name).string()), job_(job) {
-    std::error_code ec;
-    if (fs::exists(folder_, ec) && !fs::is_directory(folder_, ec))
-        throw Error(Trouble::refused, fmt::format("{} is a file; give a folder to export to.", folder_));
-    fs::create_directories(folder_, ec);
+Bag::Bag(const SourceGuard& guard, const std::string& folder, const std::string& job)
+    : folder_(open_folder(guard, folder)), job_(job) {
     lock();
     const auto header = nlohmann::ordered_json{{"job", job}}.dump();
-    if (!fs::is_empty(folder_, ec)) load(header);
-    fs::create_directories(fs::path(folder_) / "data", ec);
-    for (std::int64_t i = 0; i < part_folders; ++i)
-        fs::create_directories(fs::path(part_path(i)).parent_path(), ec);
-    start_journal(header);
+    try {
+        load(header);
+        folder_.make_folders("data");
+        for (std::int64_t i = 0; i < part_folders; ++i) folder_.make_folders(part_folder(i));
+        start_journal(header);
+    } catch (const std::system_error& e) {
+        throw cannot_write(folder, e.code());
+    }
 }
 
 Bag::~Bag() {
@@ -93,111 +133,131 @@ Bag::~Bag() {
 
 /// Two exports into one folder would write over each other's parts.
 void Bag::lock() {
-    folder_fd_.reset(::open(folder_.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
-    if (!folder_fd_) throw cannot_write(folder_);
-    if (::flock(folder_fd_.get(), LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
-        throw Error(
-            Trouble::refused,
-            fmt::format("Another export is writing to {}; wait for it, or give another folder.", folder_));
+    if (::flock(folder_.fd(), LOCK_EX | LOCK_NB) != 0 && errno == EWOULDBLOCK) {
+        throw Error(Trouble::refused,
+                    fmt::format("Another export is writing to {}; wait for it, or give another folder.",
+                                folder_.path()));
     }
 }
 
 void Bag::load(const std::string& header) {
-    std::error_code ec;
-    if (fs::exists(fs::path(work_) / journal_name, ec)) return load_journal(header);
-    if (fs::exists(fs::path(folder_) / "bagit.txt", ec) &&
-        fs::exists(fs::path(folder_) / "exported.jsonl", ec))
-        return reopen();
-    throw Error(Trouble::refused,
-                fmt::format("{} is not empty; nothing there is overwritten. Give a new folder to export to.",
-                            folder_));
+    if (const auto there = folder_.status(work); there && !S_ISDIR(there->st_mode))
+        throw Error(
+            Trouble::refused,
+            fmt::format("{}/{} is not a folder of an export. It is not followed. Give a new folder to "
+                        "export to.",
+                        folder_.path(), work));
+    if (folder_.is_file(journal)) return load_journal(header);
+    if (folder_.is_file("bagit.txt") && folder_.is_file("exported.jsonl")) return reopen();
+    if (!is_untouched()) throw not_empty(folder_.path());
+}
+
+/// Is nothing in it but what an export makes before it writes anything?
+bool Bag::is_untouched() const {
+    bool other = false;
+    const auto is_folder = [](const struct stat& s) { return S_ISDIR(s.st_mode); };
+    const auto empty = [&](const std::string& path) {
+        folder_.each(path, [&](const std::string&, const struct stat&) { return !(other = true); });
+        return !other;
+    };
+    folder_.each("", [&](const std::string& name, const struct stat& status) {
+        if (name == "data" && is_folder(status)) return empty(name);
+        if (name != work) return !(other = true);
+        folder_.each(work, [&](const std::string& inner, const struct stat& s) {
+            const auto path = work + "/" + inner;
+            if (path == fresh_journal && S_ISREG(s.st_mode)) return true;
+            return is_folder(s) ? empty(path) : !(other = true);
+        });
+        return !other;
+    });
+    return !other;
 }
 
 void Bag::load_journal(const std::string& header) {
-    std::ifstream in(fs::path(work_) / journal_name);
-    std::string line;
-    std::getline(in, line);
-    if (line != header) {
+    std::string first;
+    {
+        const auto fd = folder_.open(journal, O_RDONLY | O_NONBLOCK);
+        LineReader(fd.get()).next(first);
+    }
+    if (first != header) {
         throw Error(Trouble::refused, fmt::format("{} holds an interrupted export of another job; finish "
                                                   "that one with its own selection or give a new folder.",
-                                                  folder_));
+                                                  folder_.path()));
     }
-    for (auto& [e, synced] : lines_of(in)) {
-        if (e.outcome != "failed" && stands(e, synced)) before_.push_back(std::move(e));
+    for (auto& [e, synced] : entries_in(folder_, journal)) {
+        if (e.outcome != "failed" && is_there(e, synced)) before_.push_back(std::move(e));
     }
-    // Parts without a line were not synced when the export was cut off.
-    std::error_code ec;
-    for (fs::recursive_directory_iterator it(work_, ec), end; !ec && it != end; it.increment(ec)) {
-        if (it->path().extension() == ".part") fs::remove(it->path(), ec);
+    take_parts_away();
+}
+
+/// Parts without a line were not synced when the export was cut off.
+void Bag::take_parts_away() const {
+    for (std::int64_t i = 0; i < part_folders; ++i) {
+        const auto there = folder_.status(part_folder(i));
+        if (!there || !S_ISDIR(there->st_mode)) continue;
+        std::vector<std::string> parts;
+        folder_.each(part_folder(i), [&](const std::string& name, const struct stat& s) {
+            if (S_ISREG(s.st_mode) && name.ends_with(".part")) parts.push_back(part_folder(i) + "/" + name);
+            return true;
+        });
+        for (const auto& part : parts) folder_.remove(part);
     }
 }
 
 /// A line counts with its file, under its name or still under its part's. What was not synced must have the
 /// right content as well: the machine may have lost it.
-bool Bag::stands(ExportedEntry& e, bool synced) const {
+bool Bag::is_there(const ExportedEntry& e, bool synced) const {
     if (!e.path_in_bag) return true;
-    const auto path = fs::path(folder_) / *e.path_in_bag;
-    std::error_code ec;
-    if (!fs::exists(path, ec)) {
-        if (!fs::is_regular_file(part_path(e.id), ec)) return false;
-        try {
-            rename_without_replacing(part_path(e.id), path.string());
-        } catch (const std::system_error&) {
-            return false;
+    try {
+        if (!folder_.status(*e.path_in_bag)) {
+            if (!folder_.is_file(part_path(e.id))) return false;
+            folder_.rename_without_replacing(part_path(e.id), *e.path_in_bag);
         }
+        const auto fd = folder_.open(*e.path_in_bag, O_RDONLY | O_NONBLOCK);
+        struct stat status {};
+        if (::fstat(fd.get(), &status) != 0 || !S_ISREG(status.st_mode) ||
+            static_cast<std::uint64_t>(status.st_size) != e.size)
+            return false;
+        return synced || hash_of_file(fd.get()) == e.sha256;
+    } catch (const std::system_error&) {
+        return false;
     }
-    if (!fs::is_regular_file(path, ec) || fs::file_size(path, ec) != e.size) return false;
-    return synced || hash_of_file(path) == e.sha256;
 }
 
 /// A finished bag is opened again for the entries that failed.
 void Bag::reopen() {
-    std::ifstream info(fs::path(folder_) / "bag-info.txt");
     bool same = false;
-    for (std::string line; std::getline(info, line);) same |= line == job_label + job_;
-    std::ifstream in(fs::path(folder_) / "exported.jsonl");
-    auto lines = lines_of(in);
+    each_line(folder_, "bag-info.txt", [&](const std::string& line) { same |= line == job_label + job_; });
+    auto lines = entries_in(folder_, "exported.jsonl");
     const bool failed = std::any_of(lines.begin(), lines.end(),
                                     [](const auto& line) { return line.first.outcome == "failed"; });
-    if (!same || !failed) {
+    if (!same) throw not_empty(folder_.path());
+    if (!failed)
         throw Error(
             Trouble::refused,
-            same ? fmt::format(
-                       "{0} holds this export, finished. Check it with `undershelf verify {0}`, or give "
-                       "a new folder.",
-                       folder_)
-                 : fmt::format(
-                       "{} is not empty; nothing there is overwritten. Give a new folder to export to.",
-                       folder_));
-    }
+            fmt::format("{0} holds this export, finished. Check it with `undershelf verify {0}`, or give "
+                        "a new folder.",
+                        folder_.path()));
     for (auto& [e, synced] : lines) {
-        if (e.outcome != "failed" && stands(e, true)) before_.push_back(std::move(e));
+        if (e.outcome != "failed" && is_there(e, true)) before_.push_back(std::move(e));
     }
 }
 
 /// Written anew, so that a line cut off by an interruption does not spoil the next one.
 void Bag::start_journal(const std::string& header) {
-    const auto path = (fs::path(work_) / journal_name).string(), fresh = path + ".new";
     std::string text = header + "\n";
     for (const auto& e : before_) text += to_json_line(e) + "\n";
-    std::error_code ec;
-    fs::remove(fresh, ec);
-    try {
-        OutputFile file(fresh);
-        file.write({reinterpret_cast<const std::uint8_t*>(text.data()), text.size()});
-        file.sync();
-        file.close();
-        file.keep();
-    } catch (const std::system_error&) {
-        throw cannot_write(folder_);
-    }
-    if (::rename(fresh.c_str(), path.c_str()) != 0) throw cannot_write(folder_);
-    journal_.reset(::open(path.c_str(), O_WRONLY | O_APPEND | O_CLOEXEC));
-    if (!journal_) throw cannot_write(folder_);
+    OutputFile file(folder_, fresh_journal);
+    file.write(bytes_of(text));
+    file.sync();
+    file.close();
+    folder_.rename(fresh_journal, journal);
+    file.keep();
+    journal_ = folder_.open(journal, O_WRONLY | O_APPEND);
 }
 
-std::string Bag::part_path(std::int64_t id) const {
-    return fmt::format("{}/{}/{}.part", work_, id % part_folders, id);
+std::string Bag::part_path(std::int64_t id) {
+    return fmt::format("{}/{}.part", part_folder(id), id);
 }
 
 void Bag::add(ExportedEntry entry) {
@@ -212,7 +272,7 @@ void Bag::commit() {
     wait();
     if (waiting_.empty()) return;
     publishing_ = std::async(std::launch::async, [this, batch = std::move(waiting_)]() mutable {
-        if (::syncfs(folder_fd_.get()) != 0) throw std::system_error(errno, std::generic_category(), folder_);
+        sync();
         publish(std::move(batch), true);
     });
     waiting_.clear();
@@ -234,14 +294,15 @@ void Bag::append(const std::vector<ExportedEntry>& lines, bool synced) {
     for (std::size_t at = 0; at < text.size();) {
         const auto n = ::write(journal_.get(), text.data() + at, text.size() - at);
         if (n < 0 && errno == EINTR) continue;
-        if (n < 0)
-            throw Error(Trouble::input,
-                        fmt::format("The journal of the export in {} cannot be written any more; "
-                                    "free some space there and run the same command again.",
-                                    folder_));
+        if (n < 0) throw cannot_write(folder_.path(), {errno, std::generic_category()});
         at += static_cast<std::size_t>(n);
     }
-    if (synced) ::fdatasync(journal_.get());
+    if (synced && ::fdatasync(journal_.get()) != 0)
+        throw cannot_write(folder_.path(), {errno, std::generic_category()});
+}
+
+void Bag::sync() const {
+    if (::syncfs(folder_.fd()) != 0) throw cannot_write(folder_.path(), {errno, std::generic_category()});
 }
 
 void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
@@ -250,7 +311,7 @@ void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
     for (auto& e : batch) {
         if (!e.path_in_bag) continue;
         try {
-            rename_without_replacing(part_path(e.id), (fs::path(folder_) / *e.path_in_bag).string());
+            folder_.rename_without_replacing(part_path(e.id), *e.path_in_bag);
         } catch (const std::system_error& error) {
             e.outcome = "failed";
             e.why = in_words(error.code());
@@ -273,39 +334,50 @@ std::vector<ExportedEntry> Bag::take_failed() {
 /// Writes tag files beside their places, has them on the drive all at once, then puts them there: our own may
 /// be older than what was added since.
 void Bag::write_tags(const std::vector<std::pair<const char*, const std::string*>>& tags) const {
-    std::error_code ec;
+    const auto place = [](const char* name) { return work + "/" + name; };
     for (const auto& [name, content] : tags) {
-        const auto part = (fs::path(work_) / name).string();
-        fs::remove(part, ec);
-        OutputFile file(part);
-        file.write({reinterpret_cast<const std::uint8_t*>(content->data()), content->size()});
+        OutputFile file(folder_, place(name));
+        file.write(bytes_of(*content));
         file.close();
         file.keep();
     }
-    ::syncfs(folder_fd_.get());
-    for (const auto& [name, content] : tags) {
-        if (::rename((fs::path(work_) / name).c_str(), (fs::path(folder_) / name).c_str()) != 0)
-            throw std::system_error(errno, std::generic_category(), name);
-    }
+    sync();
+    for (const auto& [name, content] : tags) folder_.rename(place(name), name);
+}
+
+/// The journal goes first: without it the bag is finished, whatever else cannot be removed (a file system
+/// over a network or in user space keeps what somebody has open).
+void Bag::take_work_away() const {
+    if (folder_.is_file(journal)) folder_.remove(journal);
+    folder_.remove_all(work);
 }
 
 void Bag::complete(const std::string& description) {
     commit();
     wait();
-    std::ifstream in(fs::path(work_) / journal_name);
-    std::string manifest, exported, line;
-    std::getline(in, line);
+    try {
+        put_tags(description);
+        journal_.reset();
+        take_work_away();
+        sync();
+    } catch (const std::system_error& e) {
+        throw cannot_write(folder_.path(), e.code());
+    }
+}
+
+void Bag::put_tags(const std::string& description) const {
+    std::string manifest, exported;
     std::uint64_t bytes = 0, files = 0;
-    while (std::getline(in, line)) {
+    each_line(folder_, journal, [&](const std::string& line) {
         const auto e = gist_of(line);
         // Of an entry that could not be given its name the second line counts.
-        if (!e || (e->path_in_bag && nameless_.count(e->id))) continue;
+        if (!e || (e->path_in_bag && nameless_.count(e->id))) return;
         exported += line + "\n";
-        if (!e->path_in_bag) continue;
+        if (!e->path_in_bag) return;
         manifest += e->sha256 + "  " + *e->path_in_bag + "\n";
         bytes += e->size;
         ++files;
-    }
+    });
     const auto today = iso8601(now_utc()).substr(0, 10);
     const std::string bagit = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n";
     const auto info = fmt::format(
@@ -324,9 +396,6 @@ void Bag::complete(const std::string& description) {
                 {"bag-info.txt", &info},
                 {"tagmanifest-sha256.txt", &tags},
                 {"bagit.txt", &bagit}});
-    std::error_code ec;
-    fs::remove_all(work_, ec);
-    ::syncfs(folder_fd_.get());
 }
 
 }  // namespace undershelf

@@ -4,6 +4,7 @@
 #include <gtest/gtest.h>
 
 #include <filesystem>
+#include <fstream>
 
 #include "base/error.hpp"
 #include "base/sha256.hpp"
@@ -17,8 +18,8 @@ namespace {
 
 class BagTest : public ::testing::Test {
   protected:
-    ExportedEntry part(Bag& bag, std::int64_t id, const std::string& content, const std::string& path) {
-        write(bag.part_path(id), content);
+    ExportedEntry part(std::int64_t id, const std::string& content, const std::string& path) {
+        write(to + "/" + Bag::part_path(id), content);
         ExportedEntry e;
         e.id = id;
         e.path = path;
@@ -35,7 +36,7 @@ class BagTest : public ::testing::Test {
     }
     std::string refusal(const std::string& job) {
         try {
-            Bag bag(to, job);
+            Bag bag(SourceGuard::no_source(), to, job);
         } catch (const Error& e) {
             return e.trouble() == Trouble::refused ? e.what() : "";
         }
@@ -49,73 +50,73 @@ class BagTest : public ::testing::Test {
 }  // namespace
 
 TEST_F(BagTest, TakesOneExportAtATime) {
-    Bag bag(to, "job");
+    Bag bag(SourceGuard::no_source(), to, "job");
     EXPECT_THAT(refusal("job"), ::testing::HasSubstr("Another export is writing to"));
 }
 
 TEST_F(BagTest, GoesOnWithWhatWasSynced) {
     {
-        Bag bag(to, "job");
-        bag.add(part(bag, 1, "winter", "winter.txt"));
+        Bag bag(SourceGuard::no_source(), to, "job");
+        bag.add(part(1, "winter", "winter.txt"));
         bag.commit();
-        part(bag, 2, "no line yet", "summer.txt");
+        part(2, "no line yet", "summer.txt");
     }
     EXPECT_THAT(refusal("other"), ::testing::HasSubstr("another job"));
-    Bag again(to, "job");
+    Bag again(SourceGuard::no_source(), to, "job");
     ASSERT_EQ(again.before().size(), 1u);
     EXPECT_EQ(again.before()[0].path, "winter.txt");
-    EXPECT_FALSE(fs::exists(again.part_path(2)));
+    EXPECT_FALSE(fs::exists(to + "/" + Bag::part_path(2)));
     EXPECT_EQ(test::read_file(to + "/data/winter.txt"), "winter");
 }
 
 TEST_F(BagTest, GivesPartsTheirNamesAfterACut) {
     {
-        Bag bag(to, "job");
-        bag.add(part(bag, 1, "winter", "winter.txt"));
+        Bag bag(SourceGuard::no_source(), to, "job");
+        bag.add(part(1, "winter", "winter.txt"));
         bag.commit();
     }
     // As if the power had gone between the journal's line and the file's name.
     const auto name = to + "/data/winter.txt";
     const auto shown = to + "/.unfinished/1/1.part";
     fs::rename(name, shown);
-    Bag again(to, "job");
+    Bag again(SourceGuard::no_source(), to, "job");
     EXPECT_EQ(again.before().size(), 1u);
     EXPECT_EQ(test::read_file(name), "winter");
 }
 
 TEST_F(BagTest, TrustsHashesWhereNothingWasSynced) {
     {
-        Bag bag(to, "job");
-        bag.add(part(bag, 1, "winter", "winter.txt"));
-        bag.add(part(bag, 2, "summer", "summer.txt"));
+        Bag bag(SourceGuard::no_source(), to, "job");
+        bag.add(part(1, "winter", "winter.txt"));
+        bag.add(part(2, "summer", "summer.txt"));
         bag.commit_unsynced();
     }
     write(to + "/data/winter.txt", "w_nter");  // of the same size, as after a power cut
-    Bag again(to, "job");
+    Bag again(SourceGuard::no_source(), to, "job");
     ASSERT_EQ(again.before().size(), 1u);
     EXPECT_EQ(again.before()[0].path, "summer.txt");
 }
 
 TEST_F(BagTest, SurvivesAJournalCutAnywhere) {
     {
-        Bag bag(to, "job");
-        for (int i = 1; i < 4; ++i) bag.add(part(bag, i, "content", "file" + std::to_string(i)));
+        Bag bag(SourceGuard::no_source(), to, "job");
+        for (int i = 1; i < 4; ++i) bag.add(part(i, "content", "file" + std::to_string(i)));
         bag.commit();
     }
     const auto journal = to + "/.unfinished/journal.jsonl";
     const auto whole = test::read_file(journal);
     for (auto length = whole.find('\n') + 1; length < whole.size(); length += 7) {
         write(journal, whole.substr(0, length));
-        Bag again(to, "job");
+        Bag again(SourceGuard::no_source(), to, "job");
         EXPECT_LE(again.before().size(), 3u);
     }
 }
 
 TEST_F(BagTest, SaysWhatCouldNotGetItsName) {
-    Bag bag(to, "job");
+    Bag bag(SourceGuard::no_source(), to, "job");
     fs::create_directories(to + "/data/winter.txt");
-    bag.add(part(bag, 1, "winter", "winter.txt"));
-    bag.add(part(bag, 2, "summer", "summer.txt"));
+    bag.add(part(1, "winter", "winter.txt"));
+    bag.add(part(2, "summer", "summer.txt"));
     bag.commit();
     const auto failed = bag.take_failed();
     ASSERT_EQ(failed.size(), 1u);
@@ -129,8 +130,8 @@ TEST_F(BagTest, SaysWhatCouldNotGetItsName) {
 
 TEST_F(BagTest, IsOpenedAgainForWhatFailedAlone) {
     {
-        Bag bag(to, "job");
-        bag.add(part(bag, 1, "winter", "winter.txt"));
+        Bag bag(SourceGuard::no_source(), to, "job");
+        bag.add(part(1, "winter", "winter.txt"));
         ExportedEntry failed;
         failed.id = 2;
         failed.outcome = "failed";
@@ -140,9 +141,9 @@ TEST_F(BagTest, IsOpenedAgainForWhatFailedAlone) {
     }
     EXPECT_THAT(refusal("other"), ::testing::HasSubstr("is not empty"));
     {
-        Bag again(to, "job");
+        Bag again(SourceGuard::no_source(), to, "job");
         EXPECT_EQ(again.before().size(), 1u);
-        again.add(part(again, 2, "summer", "summer.txt"));
+        again.add(part(2, "summer", "summer.txt"));
         again.complete("test");
     }
     EXPECT_THAT(test::read_file(to + "/manifest-sha256.txt"), ::testing::HasSubstr("data/summer.txt"));

@@ -21,8 +21,8 @@
 #include "export/file_copy.hpp"
 #include "export/room.hpp"
 #include "export/safe_names.hpp"
-#include "source/destination_guard.hpp"
 #include "volume/words.hpp"
+#include "writing/output_file.hpp"
 
 namespace fs = std::filesystem;
 
@@ -87,7 +87,7 @@ class Exporter {
           source_(source),
           options_(options),
           progress_(progress),
-          bag_(options.to, describe_job(shelf.source(), options)),
+          bag_(SourceGuard(source.path()), options.to, describe_job(shelf.source(), options)),
           chosen_(options.selection.ids.begin(), options.selection.ids.end()),
           total_(total) {
         const auto volumes = shelf.volumes();
@@ -125,7 +125,7 @@ class Exporter {
         for (const auto& line : bag_.take_failed()) recount(line);
         // Deepest first: setting a folder's date before what is in it was written would be in vain.
         for (auto it = folder_times_.rbegin(); it != folder_times_.rend(); ++it)
-            set_path_times(it->path, it->modified, it->accessed);
+            set_folder_times(bag_.folder(), it->path, it->modified, it->accessed);
         bag_.complete(fmt::format("Files from {}", fs::path(shelf_.source().path).filename().string()));
         return result_;
     }
@@ -135,8 +135,6 @@ class Exporter {
         std::string path;
         MaybeTime modified, accessed;
     };
-
-    std::string in_bag(const std::string& path) const { return bag_.folder() + "/" + path; }
 
     /// The folder's path before it was made safe; it stands when this returns. Throws std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
@@ -148,7 +146,7 @@ class Exporter {
         if (with_path) original += path;
         const auto out = paths_.folder(original);
         if (!made_.count(out)) {
-            fs::create_directories(in_bag(out));
+            bag_.folder().make_folders(out);
             made_.insert(out);
         }
         return original;
@@ -168,7 +166,7 @@ class Exporter {
         if (options_.flat) return;
         try {
             const auto path = paths_.folder(folder_in_bag(e, e.path()));
-            folder_times_.push_back({in_bag(path), e.modified, e.accessed});
+            folder_times_.push_back({path, e.modified, e.accessed});
             ++result_.folders;
         } catch (const std::system_error& error) {
             auto line = line_of(e);
@@ -208,10 +206,10 @@ class Exporter {
 
     void fail(ExportedEntry& line, const std::error_code& code) const {
         if (code.value() == ENOSPC && !out_of_names()) {
-            throw Error(Trouble::input,
+            throw Error(Trouble::output,
                         fmt::format("{} is full. What is finished is kept; free some space there and "
                                     "run the same command again.",
-                                    bag_.folder()));
+                                    bag_.folder().path()));
         }
         line.outcome = "failed";
         line.path_in_bag.reset();
@@ -221,7 +219,7 @@ class Exporter {
     /// A file system that has room for bytes but none for files.
     bool out_of_names() const {
         struct statvfs room {};
-        return ::statvfs(bag_.folder().c_str(), &room) == 0 && room.f_files > 0 && room.f_favail == 0;
+        return ::fstatvfs(bag_.folder().fd(), &room) == 0 && room.f_files > 0 && room.f_favail == 0;
     }
 
     /// Gives the entry its place in the bag.
@@ -229,7 +227,7 @@ class Exporter {
         try {
             const auto original = folder_in_bag(task.entry, task.entry.folder_path);
             const auto path = paths_.file(original, file_name(task.entry));
-            if (in_bag(path).size() >= PATH_MAX)
+            if (bag_.folder().path().size() + 1 + path.size() >= PATH_MAX)
                 throw std::system_error(ENAMETOOLONG, std::generic_category());
             task.line.path_in_bag = path;
             task.to_write = true;
@@ -287,7 +285,7 @@ class Exporter {
                 return;
             }
             ContentStream stream(source_, std::move(task.pieces), task.entry.size);
-            OutputFile out(bag_.part_path(task.entry.id));
+            OutputFile out(bag_.folder(), Bag::part_path(task.entry.id));
             if (task.entry.size > source_.size()) out.try_size(task.entry.size);
             auto copied = copy_content(stream, out, [this](std::uint64_t n) { return wrote(n); });
             if ((task.interrupted = copied.interrupted)) return;
@@ -372,7 +370,7 @@ class Exporter {
 
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress) {
-    refuse_destination_on_source(source.path(), options.to);
+    SourceGuard(source.path()).refuse(options.to);
     const auto total = check_free_space(shelf, source, options);
     Exporter exporter(shelf, source, options, total, progress);
     return exporter.run();

@@ -5,6 +5,8 @@
 #include <nlohmann/json.hpp>
 #include <string_view>
 
+#include "writing/folder.hpp"
+
 using nlohmann::json;
 
 namespace undershelf {
@@ -49,6 +51,14 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
     } catch (const json::exception&) {
         return std::nullopt;
     }
+}
+
+bool is_sound(const ExportedEntry& e) {
+    if (!e.path_in_bag) return true;
+    const auto breaks = [](char c) { return static_cast<unsigned char>(c) < 0x20; };
+    return e.path_in_bag->starts_with("data/") && stays_below(*e.path_in_bag) &&
+           std::none_of(e.path_in_bag->begin(), e.path_in_bag->end(), breaks) && e.sha256.size() == 64 &&
+           e.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
 namespace {

@@ -5,8 +5,8 @@
 #include <string>
 #include <vector>
 
-#include "export/output_file.hpp"
 #include "volume/content_stream.hpp"
+#include "writing/output_file.hpp"
 
 namespace undershelf {
 

@@ -2,152 +2,288 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
+#include <openssl/evp.h>
 #include <tbb/blocked_range.h>
 #include <tbb/parallel_for.h>
 #include <unistd.h>
 
-#include <filesystem>
-#include <fstream>
+#include <cerrno>
+#include <map>
+#include <memory>
 #include <mutex>
-#include <unordered_set>
 
+#include "base/bytes.hpp"
 #include "base/error.hpp"
-#include "base/sha256.hpp"
-#include "export/output_file.hpp"
-
-namespace fs = std::filesystem;
+#include "export/bag_tags.hpp"
+#include "writing/folder.hpp"
+#include "writing/output_file.hpp"
 
 namespace undershelf {
 
 namespace {
 
-/// RFC 8493, section 2.1.3: line ends and per cent signs in paths are percent-encoded.
-std::string decoded_path(std::string path) {
-    for (const auto& [code, character] :
-         {std::pair{"%0A", "\n"}, {"%0a", "\n"}, {"%0D", "\r"}, {"%0d", "\r"}, {"%25", "%"}}) {
-        for (auto at = path.find(code); at != std::string::npos; at = path.find(code, at + 1))
-            path.replace(at, 3, character);
+constexpr const char* payload_folder = "data";
+
+class Digest {
+  public:
+    explicit Digest(const std::string& algorithm)
+        : context_(EVP_MD_CTX_new(), EVP_MD_CTX_free),
+          good_(EVP_DigestInit_ex(context_.get(), EVP_get_digestbyname(algorithm.c_str()), nullptr) == 1) {}
+
+    void add(Bytes bytes) {
+        good_ = good_ && EVP_DigestUpdate(context_.get(), bytes.data(), bytes.size()) == 1;
     }
-    return path;
-}
+    /// Empty where the algorithm cannot be had here.
+    std::string hex() {
+        unsigned char out[EVP_MAX_MD_SIZE];
+        unsigned length = 0;
+        if (!good_ || EVP_DigestFinal_ex(context_.get(), out, &length) != 1) return {};
+        std::string text;
+        for (unsigned i = 0; i < length; ++i) fmt::format_to(std::back_inserter(text), "{:02x}", out[i]);
+        return text;
+    }
+
+  private:
+    std::unique_ptr<EVP_MD_CTX, void (*)(EVP_MD_CTX*)> context_;
+    bool good_;
+};
+
+/// A file that manifests name, and what they say of it.
+struct Named {
+    std::string path;
+    std::map<std::string, std::string> checksums;  ///< by algorithm
+    std::size_t manifests = 0;                     ///< that name it
+};
+
+enum class State : std::uint8_t { sound, changed, missing, unreadable };
+struct Finding {
+    State state = State::sound;
+    std::string sentence;
+};
 
 class Checker {
   public:
-    Checker(const std::string& folder, Progress& progress) : folder_(folder), progress_(progress) {}
+    Checker(const std::string& folder, Progress& progress) : bag_(folder), progress_(progress) {}
 
     Verification run() {
-        std::error_code ec;
-        if (fs::exists(folder_ / ".unfinished", ec))
+        if (bag_.is_file(".unfinished/journal.jsonl"))
             throw Error(
                 Trouble::input,
-                fmt::format("{} holds an export that is not finished; run its command again, and it goes on.",
-                            folder_.string()));
-        if (!fs::exists(folder_ / "bagit.txt", ec) || !fs::exists(folder_ / "manifest-sha256.txt", ec)) {
-            throw Error(Trouble::input,
-                        fmt::format("{} is no export: it has no bagit.txt and manifest-sha256.txt.",
-                                    folder_.string()));
-        }
+                fmt::format("{} holds an export that is not finished; run its command again, and it goes "
+                            "on.",
+                            bag_.path()));
+        tags_ = read_bag_tags(bag_);
+        for (auto& sentence : tags_.wrong) differ(std::move(sentence));
         progress_.stage("checking");
-        check_manifest("tagmanifest-sha256.txt", false);
-        check_manifest("manifest-sha256.txt", true);
-        if (!out_.interrupted) find_strangers();
+        check_tags();
+        check_payload();
         return std::move(out_);
     }
 
   private:
-    struct Line {
-        std::string path, expected;
-    };
-
-    /// Reads a manifest, then checks its files, several at a time.
-    void check_manifest(const char* name, bool payload) {
-        std::ifstream in(folder_ / name);
-        std::string text;
-        std::vector<Line> lines;
-        for (int number = 1; std::getline(in, text) && !progress_.stopped(); ++number) {
-            const auto blank = text.find_first_of(" \t");
-            const auto path_at = blank == std::string::npos ? blank : text.find_first_not_of(" \t*", blank);
-            if (blank != 64 || path_at == std::string::npos) {
-                differ(fmt::format("{}, line {}, is no checksum and path.", name, number));
-                continue;
+    std::vector<Named> named(bool tags) const {
+        std::map<std::string, Named> all;
+        for (const auto& m : tags_.manifests) {
+            if (m.of_tags != tags) continue;
+            for (const auto& line : m.lines) {
+                auto& n = all[line.path];
+                n.path = line.path;
+                ++n.manifests;
+                if (!m.algorithm.empty()) n.checksums.emplace(m.algorithm, line.checksum);
             }
-            lines.push_back({decoded_path(text.substr(path_at)), text.substr(0, 64)});
         }
-        std::vector<std::string> findings(lines.size());
-        tbb::parallel_for(
-            tbb::blocked_range<std::size_t>(0, lines.size(), 1),
-            [&](const tbb::blocked_range<std::size_t>& range) {
-                for (auto i = range.begin(); i < range.end(); ++i) findings[i] = finding(lines[i]);
-            },
-            tbb::simple_partitioner());
-        out_.interrupted |= progress_.stopped();
-        if (out_.interrupted) return;
-        for (std::size_t i = 0; i < lines.size(); ++i) {
-            if (payload) ++out_.files, listed_.insert(std::move(lines[i].path));
-            if (!findings[i].empty()) {
-                differ(std::move(findings[i]));
-            } else {
-                out_.sound += payload;
-            }
+        std::vector<Named> out;
+        for (auto& [path, n] : all) out.push_back(std::move(n));
+        return out;
+    }
+
+    void check_tags() {
+        const auto files = named(true);
+        const auto findings = check(files);
+        for (const auto& f : findings) count(f);
+        if (!tags_.ours) return;
+        // An export has checksums for all of its own tag files.
+        for (const auto* name : {"bagit.txt", "bag-info.txt", "exported.jsonl", "manifest-sha256.txt"}) {
+            const auto is = [&](const Named& n) { return n.path == name; };
+            if (std::none_of(files.begin(), files.end(), is))
+                differ(fmt::format("tagmanifest-sha256.txt has no checksum of {}.", name));
         }
     }
 
-    /// What is wrong with a file, in a sentence; nothing when it is sound.
-    std::string finding(const Line& line) {
-        const fs::path relative(line.path);
-        bool escapes = relative.is_absolute();
-        for (const auto& part : relative) escapes |= part == "..";
-        if (escapes) return fmt::format("{} lies outside the bag and is not looked at.", line.path);
-        const int fd = ::open((folder_ / relative).c_str(), O_RDONLY | O_CLOEXEC);
-        if (fd < 0)
-            return errno == ENOENT || errno == ENOTDIR
-                       ? fmt::format("{} is missing.", line.path)
-                       : fmt::format("{} cannot be read: {}.", line.path,
-                                     in_words({errno, std::generic_category()}));
-        Sha256 hash;
+    void check_payload() {
+        const auto files = named(false);
+        const auto findings = check(files);
+        if ((out_.interrupted |= progress_.stopped())) return;
+        out_.files = files.size();
+        for (std::size_t i = 0; i < files.size(); ++i) {
+            count(findings[i]);
+            out_.sound += findings[i].state == State::sound;
+        }
+        check_lists(files);
+        walk_payload(files);
+    }
+
+    /// Several at a time.
+    std::vector<Finding> check(const std::vector<Named>& files) {
+        std::vector<Finding> findings(files.size());
+        tbb::parallel_for(
+            tbb::blocked_range<std::size_t>(0, files.size(), 1),
+            [&](const tbb::blocked_range<std::size_t>& range) {
+                for (auto i = range.begin(); i < range.end() && !progress_.stopped(); ++i)
+                    findings[i] = finding(files[i]);
+            },
+            tbb::simple_partitioner());
+        return findings;
+    }
+
+    Finding finding(const Named& file) {
+        const auto& path = file.path;
+        if (!stays_below(path))
+            return {State::unreadable, fmt::format("{} is outside the bag, and was not looked at.", path)};
+        try {
+            const auto fd = bag_.open_existing(path, O_RDONLY | O_NONBLOCK | O_NOCTTY);
+            if (!fd) return {State::missing, fmt::format("{} is missing.", path)};
+            struct stat status {};
+            if (::fstat(fd->get(), &status) != 0) throw std::system_error(errno, std::generic_category());
+            if (!S_ISREG(status.st_mode))
+                return {State::changed, fmt::format("{} is not a file; it was exported as one.", path)};
+            return hashed(file, fd->get());
+        } catch (const std::system_error& e) {
+            const int code = e.code().value();
+            if (code == ELOOP)
+                return {State::changed,
+                        fmt::format("{} is or was reached by a link; links are not followed.", path)};
+            if (code == ENOTDIR) return {State::missing, fmt::format("{} is missing.", path)};
+            return {State::unreadable, fmt::format("{} cannot be read: {}.", path, in_words(e.code()))};
+        }
+    }
+
+    Finding hashed(const Named& file, int fd) {
+        std::map<std::string, Digest> digests;
+        for (const auto& [algorithm, checksum] : file.checksums) digests.emplace(algorithm, algorithm);
         thread_local ByteVector buffer(256 << 10);
-        ssize_t n = 0;
-        while (!progress_.stopped() &&
-               ((n = ::read(fd, buffer.data(), buffer.size())) > 0 || (n < 0 && errno == EINTR))) {
-            if (n < 0) continue;
-            hash.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
+        while (!progress_.stopped()) {
+            const auto n = ::read(fd, buffer.data(), buffer.size());
+            if (n < 0 && errno == EINTR) continue;
+            if (n < 0) throw std::system_error(errno, std::generic_category());
+            if (n == 0) break;
+            for (auto& [algorithm, digest] : digests)
+                digest.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
             const std::lock_guard lock(mutex_);
             progress_.at(out_.bytes += static_cast<std::uint64_t>(n), 0);
         }
-        const auto trouble = n < 0 ? errno : 0;
-        ::close(fd);
-        if (trouble)
-            return fmt::format("{} cannot be read: {}.", line.path,
-                               in_words({trouble, std::generic_category()}));
-        return hash.hex() == line.expected
-                   ? std::string()
-                   : fmt::format("{} is not what was exported: its checksum differs.", line.path);
+        for (const auto& [algorithm, checksum] : file.checksums) {
+            if (digests.at(algorithm).hex() != checksum)
+                return {State::changed,
+                        fmt::format("{} is not what was exported: its checksum differs.", file.path)};
+        }
+        return {};
     }
 
-    void find_strangers() {
-        std::error_code ec;
-        for (fs::recursive_directory_iterator it(folder_ / "data", ec), end; !ec && it != end;
-             it.increment(ec)) {
-            if (it->is_directory(ec)) continue;
-            const auto path = it->path().lexically_relative(folder_).generic_string();
-            if (!listed_.count(path))
-                differ(fmt::format("{} was added; the manifest does not know it.", path));
+    /// Every manifest lists every file (section 2.1.3); and an export says the same of them in two places.
+    void check_lists(const std::vector<Named>& files) {
+        const auto manifests = static_cast<std::size_t>(std::count_if(
+            tags_.manifests.begin(), tags_.manifests.end(), [](const auto& m) { return !m.of_tags; }));
+        for (const auto& f : files) {
+            if (f.manifests < manifests && tags_.major >= 1)
+                differ(fmt::format("{} is not in all of the manifests.", f.path));
+            if (!f.path.starts_with(std::string(payload_folder) + "/"))
+                differ(fmt::format("{} is in a manifest of files, and not in `data`.", f.path));
+            if (!tags_.ours) continue;
+            const auto it = tags_.exported.find(f.path);
+            const auto sum = f.checksums.find("SHA256");
+            if (it == tags_.exported.end() || sum == f.checksums.end() || it->second != sum->second)
+                differ(
+                    fmt::format("{} has another checksum in the manifest than in exported.jsonl.", f.path));
+        }
+        if (!tags_.ours) return;
+        for (const auto& [path, checksum] : tags_.exported) {
+            const auto it = std::lower_bound(files.begin(), files.end(), path,
+                                             [](const Named& n, const std::string& p) { return n.path < p; });
+            if (it == files.end() || it->path != path)
+                differ(fmt::format("{} is in exported.jsonl, and not in the manifest.", path));
         }
     }
 
+    void walk_payload(const std::vector<Named>& files) {
+        const auto there = bag_.status(payload_folder);
+        if (!there || !S_ISDIR(there->st_mode)) {
+            differ("The folder `data` is missing.");
+        } else {
+            walk(payload_folder, files);
+        }
+        if (tags_.oxum && (tags_.oxum->bytes != payload_.bytes || tags_.oxum->files != payload_.files) &&
+            readable_)
+            differ(
+                fmt::format("`data` holds {} bytes in {} files, and bag-info.txt says {} bytes in {} files.",
+                            payload_.bytes, payload_.files, tags_.oxum->bytes, tags_.oxum->files));
+    }
+
+    void walk(const std::string& folder, const std::vector<Named>& files) {
+        std::vector<std::string> folders;
+        try {
+            bag_.each(folder, [&](const std::string& name, const struct stat& status) {
+                const auto path = folder + "/" + name;
+                if (S_ISDIR(status.st_mode)) {
+                    folders.push_back(path);
+                    return !progress_.stopped();
+                }
+                if (S_ISREG(status.st_mode)) {
+                    payload_.bytes += static_cast<std::uint64_t>(status.st_size);
+                    ++payload_.files;
+                }
+                const auto it =
+                    std::lower_bound(files.begin(), files.end(), path,
+                                     [](const Named& n, const std::string& p) { return n.path < p; });
+                if (it == files.end() || it->path != path) {
+                    ++out_.extra;
+                    differ(fmt::format("{} was added{}; no manifest knows it.", path,
+                                       S_ISREG(status.st_mode)   ? ""
+                                       : S_ISLNK(status.st_mode) ? " (a link)"
+                                                                 : " (not a file)"));
+                }
+                return !progress_.stopped();
+            });
+        } catch (const std::system_error& e) {
+            readable_ = false;
+            ++out_.unreadable;
+            differ(fmt::format("The folder {} cannot be read, so it is not known what is in it: {}.", folder,
+                               in_words(e.code())));
+        }
+        out_.interrupted |= progress_.stopped();
+        for (const auto& f : folders) {
+            if (!out_.interrupted) walk(f, files);
+        }
+    }
+
+    void count(const Finding& f) {
+        out_.changed += f.state == State::changed;
+        out_.missing += f.state == State::missing;
+        out_.unreadable += f.state == State::unreadable;
+        if (f.state != State::sound) differ(f.sentence);
+    }
     void differ(std::string sentence) { out_.differences.push_back(std::move(sentence)); }
 
-    fs::path folder_;
+    Folder bag_;
     Progress& progress_;
+    BagTags tags_;
     Verification out_;
     std::mutex mutex_;
-    std::unordered_set<std::string> listed_;
+    PayloadOxum payload_;   ///< what there is
+    bool readable_ = true;  ///< all of it
 };
 
 }  // namespace
 
 Verification verify_bag(const std::string& folder, Progress& progress) {
-    return Checker(folder, progress).run();
+    struct stat status {};
+    if (::stat(folder.c_str(), &status) != 0 && errno == ENOENT)
+        throw Error(Trouble::input, fmt::format("There is no folder {}.", folder));
+    try {
+        return Checker(folder, progress).run();
+    } catch (const std::system_error& e) {
+        throw Error(Trouble::input, fmt::format("{} cannot be checked: {}.", folder, in_words(e.code())));
+    }
 }
 
 }  // namespace undershelf

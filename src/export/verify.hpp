@@ -1,5 +1,5 @@
 #pragma once
-// Checking an export against its manifest.
+// Checking an export against its manifests.
 
 #include <string>
 #include <vector>
@@ -9,15 +9,20 @@
 namespace undershelf {
 
 struct Verification {
-    std::uint64_t files = 0;               ///< in the manifest
-    std::uint64_t sound = 0;               ///< of them, with the right checksum
-    std::uint64_t bytes = 0;               ///< hashed
-    std::vector<std::string> differences;  ///< sentences
+    std::uint64_t files = 0;  ///< of the payload, that manifests name
+    std::uint64_t sound = 0;  ///< of them, with all their right checksums
+    std::uint64_t bytes = 0;  ///< hashed
+    /// Of the payload and the tag files alike.
+    std::uint64_t changed = 0, missing = 0, extra = 0, unreadable = 0;
+    std::vector<std::string>
+        differences;  ///< sentences, on all of these and on what else is wrong with the bag
     bool interrupted = false;
 };
 
-/// Checks a BagIt bag (RFC 8493, section 3): every file of the manifests is there with its checksum, and no
-/// other file is in `data`. Throws Error(input) when the folder is no bag.
+/// Checks a BagIt bag (RFC 8493, section 3): bagit.txt, every manifest and tag manifest that is there,
+/// Payload-Oxum, that every file is a regular one with its checksums, and that no other is in `data`; of an
+/// export also that `exported.jsonl` says the same. Nothing is opened through a link, and nothing that could
+/// wait or never end. Throws Error(input) when the folder is no bag, or not a finished one.
 Verification verify_bag(const std::string& folder, Progress& progress);
 
 }  // namespace undershelf

@@ -11,6 +11,7 @@
 #include "scan/pieces_content.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/source_identity.hpp"
+#include "shelf/database.hpp"
 
 namespace undershelf {
 
@@ -119,12 +120,16 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
                     fmt::format("There is no shelf {}; make one with `undershelf scan SOURCE --shelf {}`.",
                                 options.shelf_path, options.shelf_path));
     const auto source = open_source_of(Shelf(options.shelf_path), options.source_path);
-    ShelfWriter shelf(options.shelf_path);
-    const auto result = check_files(*source, shelf, options, progress);
-    rate_entries(*source, shelf.view().volumes(), shelf, progress);
-    shelf.set_unreadable(*source);
-    shelf.commit();
-    return result;
+    try {
+        ShelfWriter shelf(SourceGuard(source->path()), options.shelf_path);
+        const auto result = check_files(*source, shelf, options, progress);
+        rate_entries(*source, shelf.view().volumes(), shelf, progress);
+        shelf.set_unreadable(*source);
+        shelf.commit();
+        return result;
+    } catch (const SQLite::Exception& e) {
+        throw shelf_error(options.shelf_path, e);
+    }
 }
 
 }  // namespace undershelf

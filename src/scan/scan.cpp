@@ -17,8 +17,8 @@
 #include "scan/source_sweep.hpp"
 #include "scan/unnamed_contents.hpp"
 #include "scan/volume_sink.hpp"
+#include "shelf/database.hpp"
 #include "shelf/writer.hpp"
-#include "source/destination_guard.hpp"
 
 namespace undershelf {
 
@@ -79,10 +79,12 @@ class Volumes {
             taken_.push_back({r.volume.offset, r.volume.size});
             next_number_ = std::max(next_number_, r.volume.number + 1);
         }
-        for (const auto& v : shelf.view().volumes()) {
+        if (shelf.fresh()) return;
+        const auto view = shelf.view();
+        for (const auto& v : view.volumes()) {
             if (v.state == VolumeState::present) keep(v);
         }
-        next_number_ = std::max(next_number_, shelf.view().last_volume_number() + 1);
+        next_number_ = std::max(next_number_, view.last_volume_number() + 1);
     }
 
     void add(const std::vector<Recognition>& found) {
@@ -232,39 +234,34 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     shelf.end_scan(result.interrupted ? "interrupted" : "done");
 }
 
-}  // namespace
-
-ScanResult scan(const ScanOptions& options, Progress& progress) {
-    const auto source = open_source(options.source_path, {options.unreadable_list});
-    refuse_destination_on_source(options.source_path, options.shelf_path);
-    progress.stage("looking for volumes");
-    const auto layout = find_volumes(*source, file_systems(), options.read);
+ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Source& source,
+                     const SourceLayout& layout, Progress& progress) {
     ScanResult result;
-    ShelfWriter shelf(options.shelf_path);
     const bool fresh = shelf.fresh();
     if (fresh) {
         shelf.set_source({std::filesystem::absolute(options.source_path).lexically_normal().string(),
-                          source->size(), source->sector_size()},
-                         sample_source(*source));
+                          source.size(), source.sector_size()},
+                         sample_source(source));
         shelf.set_setting("scan", settings_text(options));
     } else {
         shelf.commit();
-        check_same_source(options, *source, shelf);
+        check_same_source(options, source, shelf);
         const auto view = shelf.view();
         result.was_complete =
             options.reach == "content"
                 ? view.has_scanned("content") && options.contents.within(view.setting(contents_setting))
                 : view.has_scanned(options.reach) || view.has_swept();
     }
+    Volumes volumes(layout, shelf);
+    // A new shelf has its source and its volumes with the first commit, or nothing.
+    if (fresh) volumes.add(layout.volumes);
     if (!fresh) {
         for (const auto& r : layout.volumes) shelf.set_grid_start(r.volume);
-        shelf.commit();
     }
-    Volumes volumes(layout, shelf);
-    Refresh refresh(*source, shelf, options.unreadable_list);
+    shelf.commit();
+    Refresh refresh(source, shelf, options.unreadable_list);
     if (refresh.needed()) result.was_complete = false;
     result.gained = refresh.gained().bytes();
-    if (fresh) volumes.add(layout.volumes);
     if (refresh.needed()) volumes.add_new(layout.volumes);
     const Hints before(shelf);
     auto hints = before;
@@ -276,7 +273,7 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     }
     try {
         if (!result.was_complete)
-            run_passes(*source, options, hints, refresh, volumes, shelf, result, progress);
+            run_passes(source, options, hints, refresh, volumes, shelf, result, progress);
     } catch (const Error&) {
         before.save(shelf);  // what cannot be is not said again
         throw;
@@ -292,6 +289,22 @@ ScanResult scan(const ScanOptions& options, Progress& progress) {
     result.unreadable = view.unreadable_for_good();
     result.not_copied = view.not_copied();
     return result;
+}
+
+}  // namespace
+
+ScanResult scan(const ScanOptions& options, Progress& progress) {
+    const auto source = open_source(options.source_path, {options.unreadable_list});
+    const SourceGuard guard(options.source_path);
+    guard.refuse(options.shelf_path);
+    progress.stage("looking for volumes");
+    const auto layout = find_volumes(*source, file_systems(), options.read);
+    try {
+        ShelfWriter shelf(guard, options.shelf_path);
+        return scan_into(shelf, options, *source, layout, progress);
+    } catch (const SQLite::Exception& e) {
+        throw shelf_error(options.shelf_path, e);
+    }
 }
 
 }  // namespace undershelf

@@ -120,7 +120,7 @@ TEST(SourceSweep, KeepsItsPlaceWhenAllIsToEnd) {
     StopIn leave("sweeping");
     EXPECT_TRUE(scan(options(image, shelf, "traces"), leave).interrupted);
     EXPECT_TRUE(rows(shelf).empty());
-    EXPECT_GE(ShelfWriter(shelf).checkpoint().swept, 4 * mebibyte);
+    EXPECT_GE(ShelfWriter(SourceGuard::no_source(), shelf).checkpoint().swept, 4 * mebibyte);
     // What is swept is not read again: a head that only now appears there is not seen.
     std::uint64_t left_at = 0;
     struct Watch final : Progress {

@@ -98,6 +98,25 @@ std::uint64_t head_of(const Piece& p) {
            static_cast<std::uint64_t>(p.codec) << 4;
 }
 
+constexpr std::uint64_t furthest = (1ull << 63) - 1;  ///< bytes, of a file or a source
+/// NTFS packs 64 KiB at a time, HFS+ as much; clusters may be larger than that.
+constexpr std::uint64_t longest_unit = 16 << 20;
+
+/// Could a reader have told of it? `after`: the end of the piece before.
+bool is_sound(const Piece& p, std::uint64_t after) {
+    if (p.kind > PieceKind::missing || p.codec > Codec::zlib_chunk) return false;
+    if (p.offset < after || p.offset > furthest || p.length > furthest - p.offset) return false;
+    if (p.source > furthest || p.length > furthest - p.source) return false;
+    if (p.kind != PieceKind::packed) return true;
+    std::uint64_t read = 0;
+    for (const auto& r : p.input) {
+        if (r.offset > furthest || r.length > longest_unit) return false;
+        read += r.length;
+        if (read > longest_unit) return false;
+    }
+    return p.length <= longest_unit;
+}
+
 }  // namespace
 
 ByteVector pack_pieces(const std::vector<Piece>& pieces) {
@@ -150,7 +169,7 @@ std::vector<Piece> unpack_pieces(Bytes packed) {
                 at = piece.input.back().end();
             }
         }
-        if (!u.good() || piece.kind > PieceKind::missing) break;
+        if (!u.good() || !is_sound(piece, out.empty() ? 0 : out.back().offset + out.back().length)) break;
         out.push_back(std::move(piece));
     }
     return out;
@@ -169,7 +188,7 @@ std::vector<ByteRange> unpack_ranges(Bytes packed) {
     while (u.more()) {
         const auto offset = u.difference(at);
         const auto length = u.number();
-        if (!u.good()) break;
+        if (!u.good() || offset > furthest || length > furthest - offset) break;
         out.push_back({offset, length});
         at = offset + length;
     }

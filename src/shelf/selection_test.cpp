@@ -14,7 +14,7 @@ namespace {
 class Selections : public ::testing::Test {
   protected:
     Selections() {
-        ShelfWriter writer(path);
+        ShelfWriter writer(SourceGuard::no_source(), path);
         writer.set_source({"/cards/card.img", 1000, 512}, {});
         for (int i = 1; i <= 50; ++i) {
             Entry e;
@@ -47,7 +47,7 @@ TEST_F(Selections, TakeThousandsOfPatternsAndIds) {
 
 TEST_F(Selections, LetALostFirstLetterBeAny) {
     {
-        ShelfWriter writer(path);
+        ShelfWriter writer(SourceGuard::no_source(), path);
         Entry e;
         e.name = "_ROPS.csv";
         e.origin = Origin::deleted;

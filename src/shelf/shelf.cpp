@@ -3,14 +3,15 @@
 #include <fmt/format.h>
 #include <sqlite3.h>
 
+#include <algorithm>
 #include <chrono>
-#include <filesystem>
+#include <limits>
 #include <thread>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
+#include "shelf/database.hpp"
 #include "shelf/packing.hpp"
-#include "shelf/schema.hpp"
 #include "shelf/sql_functions.hpp"
 
 namespace undershelf {
@@ -22,38 +23,6 @@ void bind_all(SQLite::Statement& query, const std::vector<SqlValue>& values) {
     for (const auto& value : values) {
         ++index;
         std::visit([&](const auto& v) { query.bind(index, v); }, value);
-    }
-}
-
-std::unique_ptr<SQLite::Database> open_database(const std::string& path, Shelf::Access access) {
-    if (!std::filesystem::is_regular_file(path)) {
-        throw Error(Trouble::input,
-                    fmt::format("There is no shelf at {}. Make one with `undershelf scan`.", path));
-    }
-    // One thread uses it at a time, so SQLite need not lock on every call.
-    const int flags = (access == Shelf::Access::read ? SQLite::OPEN_READONLY : SQLite::OPEN_READWRITE) |
-                      SQLite::OPEN_NOMUTEX;
-    const auto not_one = [&] {
-        return Error(
-            Trouble::input,
-            fmt::format("{} is not a shelf; make one with `undershelf scan SOURCE --shelf FILE`.", path));
-    };
-    try {
-        auto db = std::make_unique<SQLite::Database>(path, flags, 10'000);
-        if (db->execAndGet("PRAGMA application_id").getInt() != schema::application_id) throw not_one();
-        const int version = db->execAndGet("PRAGMA user_version").getInt();
-        if (version < schema::oldest_version || version > schema::version) {
-            throw Error(Trouble::input,
-                        fmt::format("{} is a shelf of version {}, and this program reads "
-                                    "those up to {}. Use the version that made it, or scan the "
-                                    "source again into a new shelf.",
-                                    path, version, schema::version));
-        }
-        if (version == 1) db->exec(schema::view_1_as_present);
-        if (version <= 2) db->exec(schema::view_2_as_present);
-        return db;
-    } catch (const SQLite::Exception&) {
-        throw not_one();
     }
 }
 
@@ -109,27 +78,66 @@ class Rows {
     sqlite3_stmt* statement_ = nullptr;
 };
 
-void read_entry(const Rows& row, ShelfEntry& e) {
+/// What a row says, held against what a shelf can say.
+class RowCheck {
+  public:
+    RowCheck(const std::string& path, const Rows& row) : path_(path), row_(row) {}
+
+    template <class Enum>
+    Enum word(int column, Enum last, const char* what) const {
+        const auto value = row_.number(column);
+        if (value < 0 || value > static_cast<std::int64_t>(last)) bad(what, std::to_string(value));
+        return static_cast<Enum>(value);
+    }
+    std::uint64_t size(int column, const char* what) const {
+        const auto value = row_.number(column);
+        if (value < 0) bad(what, std::to_string(value));
+        return static_cast<std::uint64_t>(value);
+    }
+    double share(int column, const char* what) const {
+        const auto value = row_.real(column);
+        if (!(value >= 0 && value <= 1)) bad(what, std::to_string(value));
+        return value;
+    }
+    std::int64_t ticks(int column) const {
+        // From about 12,600 BC to AD 16,500: a date with its zone stays a number.
+        constexpr std::int64_t most = 1ll << 62;
+        const auto value = row_.number(column);
+        if (value > most || value < -most) bad("date", std::to_string(value));
+        return value;
+    }
+
+  private:
+    [[noreturn]] void bad(const char* what, const std::string& value) const {
+        damaged_shelf(path_, fmt::format("entry {} has the {} {}", row_.number(0), what, value));
+    }
+    const std::string& path_;
+    const Rows& row_;
+};
+
+void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
+    const RowCheck check(path, row);
     e.id = row.number(0);
     e.volume = row.null(1) ? std::nullopt : std::optional(static_cast<int>(row.number(1)));
     e.folder = row.number(2);
-    e.origin = static_cast<Origin>(row.number(3));
+    e.origin = check.word(3, Origin::unnamed, "origin");
     row.text(4, e.name);
     row.text(5, e.stream);
-    e.name_certainty = static_cast<NameCertainty>(row.number(6));
+    e.name_certainty = check.word(6, NameCertainty::made_up, "name certainty");
     e.is_dir = row.number(7);
     e.system = row.number(8);
     e.binned = row.number(9);
     row.text(10, e.first_path);
-    e.kind = static_cast<Kind>(row.number(11));
+    e.kind = check.word(11, Kind::text, "kind");
     row.text(12, e.ext);
-    e.size = static_cast<std::uint64_t>(row.number(13));
-    e.rating = {row.real(15), row.real(16), static_cast<Grade>(row.number(14))};
-    e.layout = static_cast<Layout>(row.number(17));
+    e.size = check.size(13, "size");
+    e.rating = {check.share(15, "chance"), check.share(16, "share left"),
+                check.word(14, Grade::verified, "grade")};
+    e.layout = check.word(17, Layout::known, "layout");
     const auto zones = row.number(22);
     const auto time = [&](int column, int index) -> MaybeTime {
         if (row.null(column)) return std::nullopt;
-        return Timestamp{row.number(column), unpack_zone(zones, index)};
+        return Timestamp{check.ticks(column), unpack_zone(zones, index)};
     };
     e.created = time(18, 0);
     e.modified = time(19, 1);
@@ -138,12 +146,13 @@ void read_entry(const Rows& row, ShelfEntry& e) {
     e.attributes = static_cast<std::uint32_t>(row.number(23));
     row.text(24, e.folder_path);
     e.marked = !row.null(25);
-    e.dates = static_cast<Dates>(row.number(26));
+    e.dates = check.word(26, Dates::inside, "kind of dates");
     row.text(27, e.format);
-    e.checked = row.null(28) ? std::nullopt : std::optional(static_cast<int>(row.number(28)));
+    e.checked = row.null(28) ? std::nullopt
+                             : std::optional(static_cast<int>(check.word(28, Strength::strong, "strength")));
     e.complete = row.null(29) ? std::nullopt : std::optional(row.number(29) != 0);
-    e.holds_to = row.null(30) ? std::nullopt : std::optional(static_cast<std::uint64_t>(row.number(30)));
-    e.proven_to = static_cast<std::uint64_t>(row.number(31));
+    e.holds_to = row.null(30) ? std::nullopt : std::optional(check.size(30, "checked end"));
+    e.proven_to = check.size(31, "proven end");
     e.revision = static_cast<int>(row.number(32));
 }
 
@@ -182,7 +191,8 @@ std::int16_t unpack_zone(std::int64_t zones, int index) {
     return quarter == 0 ? Timestamp::local : static_cast<std::int16_t>((quarter - 100) * 15);
 }
 
-Shelf::Shelf(const std::string& path, Access access) : path_(path), db_(open_database(path, access)) {
+Shelf::Shelf(const std::string& path, Access access)
+    : path_(path), db_(access == Access::read ? open_shelf_to_read(path) : open_shelf_to_mark(path)) {
     add_sql_functions(*db_, *unread_);
 }
 
@@ -197,22 +207,28 @@ std::vector<Volume> Shelf::volumes() const {
                         "SELECT number, family, file_system, offset, size, cluster_size, label, serial, "
                         "state, found_by, support, head_offset, readable, grid_start, geometry, votes FROM "
                         "volumes WHERE withdrawn = 0 ORDER BY number");
+    const auto bytes = [&](int column) {
+        const auto value = q.getColumn(column).getInt64();
+        if (value < 0)
+            damaged_shelf(path_, fmt::format("volume {} has {} bytes", q.getColumn(0).getInt64(), value));
+        return static_cast<std::uint64_t>(value);
+    };
     while (q.executeStep()) {
         Volume v;
         v.number = q.getColumn(0).getInt();
         v.family = q.getColumn(1).getString();
         v.file_system = q.getColumn(2).getString();
-        v.offset = static_cast<std::uint64_t>(q.getColumn(3).getInt64());
-        v.size = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
-        v.cluster_size = q.getColumn(5).getUInt();
+        v.offset = bytes(3);
+        v.size = bytes(4);
+        v.cluster_size = static_cast<std::uint32_t>(std::min<std::uint64_t>(bytes(5), ~0u));
         v.label = q.getColumn(6).getString();
         v.serial = q.getColumn(7).getString();
         v.state = q.getColumn(8).getString() == "former" ? VolumeState::former : VolumeState::present;
         v.found_by = q.getColumn(9).getString();
-        v.support = q.getColumn(10).getDouble();
-        v.head_offset = static_cast<std::uint64_t>(q.getColumn(11).getInt64());
+        v.support = std::clamp(q.getColumn(10).getDouble(), 0.0, 1.0);
+        v.head_offset = bytes(11);
         v.readable = q.getColumn(12).getInt();
-        v.grid_start = static_cast<std::uint64_t>(q.getColumn(13).getInt64());
+        v.grid_start = bytes(13);
         v.geometry = q.getColumn(14).getString();
         v.votes = q.getColumn(15).getString();
         out.push_back(std::move(v));
@@ -281,7 +297,7 @@ void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& ord
               where.values);
     ShelfEntry entry;
     while (rows.next()) {
-        read_entry(rows, entry);
+        read_entry(rows, path_, entry);
         if (!visit(entry)) return;
     }
 }
@@ -356,6 +372,14 @@ std::uint64_t Shelf::mark(const Selection& selection, bool on) {
     const auto condition = where.text.empty() ? std::string() : " WHERE " + where.text;
     const auto chosen =
         fmt::format("SELECT e.id FROM entries e LEFT JOIN folders f ON f.id = e.folder{}", condition);
+    try {
+        return change_marks(where, chosen, on);
+    } catch (const SQLite::Exception& e) {
+        throw shelf_error(path_, e);
+    }
+}
+
+std::uint64_t Shelf::change_marks(const SqlClause& where, const std::string& chosen, bool on) {
     SQLite::Statement s(*db_, on ? fmt::format("INSERT OR IGNORE INTO marks {}", chosen)
                                  : fmt::format("DELETE FROM marks WHERE entry IN ({})", chosen));
     bind_all(s, where.values);
@@ -365,6 +389,7 @@ std::uint64_t Shelf::mark(const Selection& selection, bool on) {
 namespace {
 /// A sum of sizes may be more than any number of bytes.
 std::uint64_t bytes_from(double sum) {
+    if (!(sum > 0)) return 0;
     return sum < 18446744073709551615.0 ? static_cast<std::uint64_t>(sum) : ~0ull;
 }
 }  // namespace
@@ -377,8 +402,17 @@ std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
                                     column, by == TallyBy::live_volume ? " AND origin = 0" : ""));
     std::vector<Tally> out;
     while (q.executeStep()) {
-        out.push_back({q.getColumn(0).getString(), static_cast<Grade>(q.getColumn(1).getInt()),
-                       q.getColumn(2).getInt() != 0, static_cast<std::uint64_t>(q.getColumn(3).getInt64()),
+        const auto grade = q.getColumn(1).getInt64();
+        if (grade < 0 || grade > static_cast<std::int64_t>(Grade::verified))
+            damaged_shelf(path_, fmt::format("entries of it have the grade {}", grade));
+        const auto key = q.getColumn(0).getInt64();
+        const auto most = by == TallyBy::origin ? static_cast<int>(Origin::unnamed)
+                          : by == TallyBy::kind ? static_cast<int>(Kind::text)
+                                                : std::numeric_limits<int>::max();
+        if (key < 0 || key > most)
+            damaged_shelf(path_, fmt::format("entries of it have the {} {}", column, key));
+        out.push_back({q.getColumn(0).getString(), static_cast<Grade>(grade), q.getColumn(2).getInt() != 0,
+                       static_cast<std::uint64_t>(q.getColumn(3).getInt64()),
                        bytes_from(q.getColumn(4).getDouble())});
     }
     return out;

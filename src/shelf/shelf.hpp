@@ -75,7 +75,9 @@ std::vector<SourceSample> read_samples(SQLite::Database& db);
 class Shelf {
   public:
     enum class Access { read, mark };
-    /// Opens a finished or growing shelf. Throws Error(input) when it is none, or of a later version.
+    /// Opens a finished or growing shelf. Throws Error(input) when it is none, damaged, or of a later
+    /// version, and, to mark, Error(refused) when it is on its own source. All that reads rows throws
+    /// Error(input) for what no shelf says.
     explicit Shelf(const std::string& path, Access access = Access::read);
 
     const std::string& path() const { return path_; }
@@ -140,6 +142,7 @@ class Shelf {
     std::string path_;
     /// The condition of a selection, with what it refers to at hand.
     SqlClause condition_of(const Selection& selection) const;
+    std::uint64_t change_marks(const SqlClause& where, const std::string& chosen, bool on);
 
     std::unique_ptr<RangeSet> unread_ = std::make_unique<RangeSet>();  ///< for the database's functions
     std::unique_ptr<SQLite::Database> db_;

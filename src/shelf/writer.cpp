@@ -1,17 +1,17 @@
 #include "shelf/writer.hpp"
 
-#include <fcntl.h>
 #include <fmt/format.h>
 #include <sqlite3.h>
 #include <sys/file.h>
-#include <unistd.h>
 
-#include <filesystem>
+#include <exception>
+#include <system_error>
 #include <thread>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "shelf/blobs.hpp"
+#include "shelf/database.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
 #include "shelf/sql_functions.hpp"
@@ -39,90 +39,117 @@ void bind_optional_text(SQLite::Statement& s, int index, const std::string& text
 }
 }  // namespace
 
-ShelfWriter::ShelfWriter(const std::string& path) : path_(path) {
-    namespace fs = std::filesystem;
-    if (fs::exists(path)) {
-        if (fs::is_regular_file(path) && fs::file_size(path) > 0)
-            Shelf check(path);  // throws when it is none
-        if (!fs::is_regular_file(path))
-            throw Error(Trouble::input,
-                        fmt::format("{} is not a file; choose another name with --shelf.", path));
-    }
-    // One scan at a time. Kept open until the database is closed: closing it earlier would drop SQLite's own
-    // locks.
-    lock_ = ::open(path.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-    if (lock_ >= 0 && ::flock(lock_, LOCK_EX | LOCK_NB) != 0) {
-        throw Error(
-            Trouble::refused,
-            fmt::format("Another scan is writing to {}; wait for it or choose another shelf with --shelf.",
-                        path));
-    }
+ShelfWriter::ShelfWriter(const SourceGuard& guard, const std::string& path)
+    : path_(path), exceptions_before_(std::uncaught_exceptions()) {
+    guard.refuse(path);
+    made_ = look_at_shelf(path) == ShelfFile::missing;
     try {
-        db_ = std::make_unique<SQLite::Database>(path, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, 2000);
-        db_->exec("PRAGMA journal_mode=WAL");
-        db_->exec("PRAGMA synchronous=NORMAL");
-        add_sql_functions(*db_, unreadable_);
-        fresh_ = db_->execAndGet("PRAGMA user_version").getInt() == 0;
-        if (fresh_) create_schema();
-        bring_up();
-        statements_ = std::make_unique<Statements>(*db_);
-        next_id_ = db_->execAndGet(
-                          "SELECT max(coalesce((SELECT max(id) FROM entries), 0), coalesce((SELECT max(id) "
-                          "FROM folders), 0), coalesce((SELECT max(id) FROM set_aside), 0)) + 1")
-                       .getInt64();
-        db_->exec("BEGIN IMMEDIATE");
+        lock(guard);
+        open();
     } catch (const SQLite::Exception& e) {
-        if (e.getErrorCode() == SQLITE_BUSY)
-            throw Error(
-                Trouble::refused,
-                fmt::format(
-                    "Another scan is writing to {}; wait for it or choose another shelf with --shelf.",
-                    path));
-        throw Error(Trouble::input, fmt::format("The shelf {} cannot be written: {}.", path, e.what()));
+        close();
+        if (made_) take_away();
+        throw shelf_error(path, e);
+    } catch (const Error&) {
+        close();
+        if (made_) take_away();
+        throw;
     }
     last_commit_ = std::chrono::steady_clock::now();
 }
 
-ShelfWriter::~ShelfWriter() {
+/// One scan at a time.
+void ShelfWriter::lock(const SourceGuard& guard) {
     try {
-        db_->exec("COMMIT");
+        lock_ = open_to_write(guard, path_, There::may);
+    } catch (const std::system_error& e) {
+        made_ = false;
+        throw Error(Trouble::output,
+                    fmt::format("The shelf {} cannot be written: {}. Choose another place with "
+                                "--shelf.",
+                                path_, e.code().message()));
+    }
+    if (::flock(lock_.get(), LOCK_EX | LOCK_NB) == 0) return;
+    made_ = false;
+    throw Error(
+        Trouble::refused,
+        fmt::format("Another scan is writing to {}; wait for it or choose another shelf with --shelf.",
+                    path_));
+}
+
+void ShelfWriter::open() {
+    db_ = std::make_unique<SQLite::Database>(path_, SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE, 2000);
+    distrust(*db_);
+    db_->exec("PRAGMA journal_mode=WAL");
+    db_->exec("PRAGMA synchronous=NORMAL");
+    add_sql_functions(*db_, unreadable_);
+    db_->exec("BEGIN IMMEDIATE");
+    const bool empty = db_->execAndGet("PRAGMA user_version").getInt() == 0;
+    if (empty) create_schema();
+    bring_up();
+    // Before its source was known nothing can have been found.
+    fresh_ = empty || db_->execAndGet("SELECT count(*) FROM source").getInt() == 0;
+    statements_ = std::make_unique<Statements>(*db_);
+    next_id_ = db_->execAndGet(
+                      "SELECT max(coalesce((SELECT max(id) FROM entries), 0), coalesce((SELECT max(id) "
+                      "FROM folders), 0), coalesce((SELECT max(id) FROM set_aside), 0)) + 1")
+                   .getInt64();
+}
+
+ShelfWriter::~ShelfWriter() {
+    // What was begun by something that was then refused leaves nothing.
+    const bool in_vain = made_ && !committed_ && std::uncaught_exceptions() > exceptions_before_;
+    try {
         statements_.reset();
+        db_->exec(in_vain ? "ROLLBACK" : "COMMIT");
+    } catch (const SQLite::Exception&) {
+        // What was committed before is safe; there is nobody left to tell.
+    }
+    try {
         // A shelf at rest is one plain file; with readers still there it stays as it is, which does no harm.
         sqlite3_busy_timeout(db_->getHandle(), 0);
         db_->exec("PRAGMA journal_mode=DELETE");
     } catch (const SQLite::Exception&) {
-        // What was committed before is safe; there is nobody left to tell.
+        // It is put right by whoever opens it next.
     }
+    close();
+    if (in_vain) take_away();
+}
+
+/// The lock is kept until the database is closed: closing its file earlier would drop SQLite's own locks.
+void ShelfWriter::close() {
+    statements_.reset();
     db_.reset();
-    if (lock_ >= 0) ::close(lock_);
+    lock_.reset();
+}
+
+void ShelfWriter::take_away() const {
+    for (const auto* suffix : {"-wal", "-shm", "-journal", ""}) remove_quietly(path_ + suffix);
 }
 
 void ShelfWriter::create_schema() {
-    db_->exec("BEGIN");
     db_->exec(schema::create);
     db_->exec(schema::create_sweep);
     db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA application_id={}", schema::application_id));
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
-    db_->exec("COMMIT");
 }
 
 /// A shelf of an older version gets what it lacks.
 void ShelfWriter::bring_up() {
     const int version = db_->execAndGet("PRAGMA user_version").getInt();
     if (version >= schema::version) return;
-    db_->exec("BEGIN");
     if (version == 1) {
         db_->exec(schema::upgrade_from_1);
         db_->exec(schema::create_sweep);
     }
     db_->exec(schema::upgrade_from_2);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
-    db_->exec("COMMIT");
 }
 
 void ShelfWriter::commit() {
     db_->exec("COMMIT");
+    committed_ = true;
     // A moment in which another terminal can set marks.
     std::this_thread::sleep_for(std::chrono::milliseconds(2));
     db_->exec("BEGIN IMMEDIATE");

@@ -17,14 +17,17 @@
 #include "shelf/shelf.hpp"
 #include "volume/relayout.hpp"
 #include "volume/trace.hpp"
+#include "writing/files.hpp"
 
 namespace undershelf {
 
 class ShelfWriter {
   public:
-    /// Makes a new shelf, or opens one that is there. Throws Error(input) when the file is something else,
-    /// and Error(refused) when another scan is writing to it.
-    explicit ShelfWriter(const std::string& path);
+    /// Makes a new shelf, or opens one that is there; one that was cut off in its first moment is begun
+    /// again. A new one is in the file with the first commit, its source with it. Throws Error: `input` when
+    /// the file is something else, `refused` when another scan is writing to it or it would change the
+    /// source, `output` when it cannot be written.
+    ShelfWriter(const SourceGuard& guard, const std::string& path);
     ~ShelfWriter();
     ShelfWriter(const ShelfWriter&) = delete;
     ShelfWriter& operator=(const ShelfWriter&) = delete;
@@ -162,6 +165,10 @@ class ShelfWriter {
 
   private:
     struct Statements;
+    void lock(const SourceGuard& guard);
+    void open();
+    void close();
+    void take_away() const;
     void create_schema();
     void take_out(const std::string& volumes, const std::string& realm);
     void remember_ids();
@@ -173,7 +180,10 @@ class ShelfWriter {
 
     std::string path_;
     bool fresh_ = false;
-    int lock_ = -1;        ///< a file descriptor that holds the lock among scans
+    bool made_ = false;       ///< the file was not there before
+    bool committed_ = false;  ///< anything, ever
+    int exceptions_before_;
+    FileDescriptor lock_;  ///< holds the lock among scans
     RangeSet unreadable_;  ///< for selections, of which the writer makes none
     std::unique_ptr<SQLite::Database> db_;
     std::unique_ptr<Statements> statements_;

@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <memory>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -48,11 +49,20 @@ enum class Access : std::uint8_t { cached, direct };
 /// An image file or a block device. Throws Error(input) when it cannot be opened or is neither.
 std::unique_ptr<ByteDevice> open_file_device(const std::string& path, Access access = Access::cached);
 
-/// A set of image files, NAME.001, NAME.002, ..., given by its first part. A missing part between others
-/// is a gap of the length of the first part. Throws Error(input).
-std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part);
+/// How an image was cut into parts, where that was written down.
+struct SplitShape {
+    std::uint64_t size = 0;       ///< bytes of the image
+    std::uint64_t part_size = 0;  ///< bytes of every part but the last
+};
+/// A set of image files, NAME.001, NAME.002, ..., given by its first part. Without a shape all but the last
+/// have the first one's length. What a missing part had, or the end of one that was cut short, is a gap.
+/// Throws Error(input), also for a part that is too long.
+std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part,
+                                              const std::optional<SplitShape>& shape = std::nullopt);
 /// True for the name of the first part of a split image whose second or later part stands beside it.
 bool is_split_image(const std::string& path);
+/// The path itself, or all parts of the split image of which it is the first.
+std::vector<std::string> files_of(const std::string& path);
 
 /// Bytes of `range` before the first one that is in `set`; all of them without one.
 inline std::size_t until_first_of(const RangeSet& set, const ByteRange& range) {
@@ -60,15 +70,19 @@ inline std::size_t until_first_of(const RangeSet& set, const ByteRange& range) {
     return static_cast<std::size_t>(inside.empty() ? range.length : inside.front().offset - range.offset);
 }
 
+/// Is there nothing but zeros in it? Holes cost nothing, and it is read no further than to the first other
+/// byte.
+bool reads_as_zeros(const ByteDevice& device);
+
 /// The stand-in for a failing drive: `inner`, of which `unreadable` cannot be read.
 std::unique_ptr<ByteDevice> make_faulty_device(std::unique_ptr<ByteDevice> inner, RangeSet unreadable);
 
 /// An image of which only a part was copied: the rest are gaps. Throws Error(input) when the coverage file is
-/// none of an image of this size.
-std::unique_ptr<ByteDevice> make_covered_device(std::unique_ptr<ByteDevice> image,
-                                                const std::string& coverage_path);
+/// not of this image: of another size, or the samples in it are of other bytes.
+std::unique_ptr<ByteDevice> open_covered_device(const std::string& image, const std::string& coverage_path,
+                                                Access access = Access::cached);
 
-/// A file, the parts of one, or a block device, as they are: without what stands beside them.
+/// A file, the parts of one, or a block device, with the coverage that is beside it.
 std::unique_ptr<ByteDevice> open_device(const std::string& path, Access access = Access::cached);
 
 }  // namespace undershelf

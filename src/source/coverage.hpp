@@ -68,4 +68,9 @@ class Coverage {
     std::uint64_t bytes_[coverage_states] = {};
 };
 
+/// Is nothing of the source in the image?
+inline bool holds_nothing(const Coverage& c) {
+    return c.bytes(CoverageState::copied) + c.bytes(CoverageState::zeros) == 0;
+}
+
 }  // namespace undershelf

@@ -2,17 +2,20 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <filesystem>
 #include <fstream>
 
 #include "base/error.hpp"
 #include "base/printable.hpp"
+#include "base/sha256.hpp"
 #include "source/csv_lines.hpp"
 
 namespace undershelf {
 
 namespace {
 
+constexpr std::uint64_t largest_source = 1ull << 62;  ///< bytes
 constexpr std::string_view title = "what of a source is in the image beside this file";
 
 /// What stands behind `word: ` in a comment.
@@ -47,13 +50,28 @@ std::uint64_t number_in(const CsvFile& file, std::string_view word, const std::s
                     path, word));
 }
 
+/// 0 for one file.
+std::uint64_t part_size_in(const CsvFile& file, std::uint64_t size, const std::string& path) {
+    constexpr std::uint64_t least = 1 << 20, most_parts = 100'000;
+    const auto said = std::any_of(file.comments.begin(), file.comments.end(),
+                                  [](const auto& c) { return behind(c, "parts of").has_value(); });
+    if (!said) return 0;
+    const auto out = number_in(file, "parts of", path);
+    if (out < least || (size - 1) / out >= most_parts)
+        throw Error(
+            Trouble::input,
+            fmt::format("{} says that the image is in parts of {} bytes. Parts have {} bytes at least, "
+                        "and there are {} of them at most.",
+                        path, out, least, most_parts));
+    return out;
+}
+
 void read_comments(const CsvFile& file, CoverageRecord& record) {
     std::vector<ByteRange> narrowed;
     const ByteRange all{0, record.coverage.size()};
     for (const auto& c : file.comments) {
         if (const auto text = behind(c, "source")) record.source = *text;
         if (const auto text = behind(c, "serial")) record.serial = *text;
-        if (const auto text = behind(c, "parts of")) record.part_size = parse_bytes(*text).value_or(0);
         if (const auto text = behind(c, "narrowed")) {
             const auto parts = parts_of(*text);
             const auto range = parts.size() == 2 ? parse_range(parts[0], parts[1]) : std::nullopt;
@@ -62,7 +80,7 @@ void read_comments(const CsvFile& file, CoverageRecord& record) {
         if (const auto text = behind(c, "sample")) {
             const auto parts = parts_of(*text);
             const auto range = parts.size() == 3 ? parse_range(parts[0], parts[1]) : std::nullopt;
-            if (range && range->length <= (64 << 10) && overlap(*range, all) == *range)
+            if (range && range->length <= longest_sample && overlap(*range, all) == *range)
                 record.samples.push_back({*range, std::string(parts[2])});
         }
     }
@@ -85,11 +103,15 @@ CoverageRecord read_coverage(std::istream& in, const std::string& path) {
             fmt::format("{} is not the coverage of an image: the first line that is no comment must be `{}`.",
                         path, coverage_header));
     CoverageRecord out(number_in(file, "size", path));
+    if (out.coverage.size() == 0 || out.coverage.size() > largest_source)
+        throw Error(Trouble::input, fmt::format("{} says that its source has {} bytes; no drive has so many.",
+                                                path, out.coverage.size()));
     out.sector_size = static_cast<std::uint32_t>(number_in(file, "sector", path));
     if (out.sector_size < 512 || out.sector_size > (64 << 10) || !is_power_of_two(out.sector_size))
         throw Error(Trouble::input, fmt::format("{} says that sectors have {} bytes; no drive has such ones.",
                                                 path, out.sector_size));
     read_comments(file, out);
+    out.part_size = part_size_in(file, out.coverage.size(), path);
     std::uint64_t end = 0;
     for (const auto& row : file.rows) {
         const auto range = row.fields.size() == 3 ? parse_range(row.fields[0], row.fields[1]) : std::nullopt;
@@ -118,6 +140,18 @@ std::string text_of(const CoverageRecord& r) {
     for (const auto& s : r.coverage.stretches())
         fmt::format_to(to, "{},{},{}\n", s.range.offset, s.range.length, word_of(s.state));
     return out;
+}
+
+std::optional<std::uint64_t> sample_not_in_image(const ByteDevice& image, const CoverageRecord& record) {
+    for (const auto& sample : record.samples) {
+        if (!record.coverage.holds(sample.range) || sample.range.end() > image.size()) continue;
+        ByteVector bytes(static_cast<std::size_t>(sample.range.length));
+        if (!image.read_at(sample.range.offset, bytes)) continue;
+        Sha256 hash;
+        hash.add(bytes);
+        if (hash.hex() != sample.sha256) return sample.range.offset;
+    }
+    return std::nullopt;
 }
 
 std::string coverage_path_of(const std::string& image) {

@@ -4,6 +4,7 @@
 
 #include <iosfwd>
 
+#include "source/byte_device.hpp"
 #include "source/coverage.hpp"
 #include "source/samples.hpp"
 
@@ -29,6 +30,10 @@ struct CoverageRecord {
 CoverageRecord read_coverage_file(const std::string& path);
 CoverageRecord read_coverage(std::istream& in, const std::string& path);
 std::string text_of(const CoverageRecord& record);
+
+/// The offset of the first sample that `image` has other bytes for; what of it is not copied, or cannot be
+/// read, speaks neither way.
+std::optional<std::uint64_t> sample_not_in_image(const ByteDevice& image, const CoverageRecord& record);
 
 /// Where the coverage of an image is written: IMAGE.coverage.csv.
 std::string coverage_path_of(const std::string& image);

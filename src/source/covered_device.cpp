@@ -13,6 +13,11 @@ class CoveredDevice final : public ByteDevice {
     CoveredDevice(std::unique_ptr<ByteDevice> image, const CoverageRecord& record, const std::string& name)
         : image_(std::move(image)), size_(record.coverage.size()), sector_size_(record.sector_size) {
         std::vector<ByteRange> missing, data;
+        for (auto& gap : image_->gaps()) {
+            missing.push_back(gap.range);
+            gaps_.push_back(std::move(gap));
+        }
+        const RangeSet parts_missing(missing);
         for (const auto& s : record.coverage.stretches()) {
             if (s.state == CoverageState::copied) data.push_back(s.range);
             // Copied, and cut off from the image since.
@@ -24,11 +29,10 @@ class CoveredDevice final : public ByteDevice {
                 range.offset = image_->size();
             }
             const bool waits = s.state != CoverageState::unreadable;
-            gaps_.push_back({range,
-                             lost    ? "the image ends before"
+            const auto why = lost    ? "the image ends before"
                              : waits ? "not copied yet, by " + name
-                                     : "unreadable when it was copied, by " + name,
-                             waits});
+                                     : "unreadable when it was copied, by " + name;
+            for (const auto& r : parts_missing.gaps_within(range)) gaps_.push_back({r, why, waits});
             missing.push_back(range);
         }
         missing_ = RangeSet(std::move(missing));
@@ -67,16 +71,35 @@ class CoveredDevice final : public ByteDevice {
 
 }  // namespace
 
-std::unique_ptr<ByteDevice> make_covered_device(std::unique_ptr<ByteDevice> image,
-                                                const std::string& coverage_path) {
+namespace {
+
+[[noreturn]] void not_of_this(const std::string& coverage, const std::string& image, const std::string& why) {
+    throw Error(
+        Trouble::input,
+        fmt::format("{} is not about {}: {}. The image was replaced or changed, or the coverage is of "
+                    "another one. Bring the right ones together, or move the coverage away.",
+                    coverage, image, why));
+}
+
+}  // namespace
+
+std::unique_ptr<ByteDevice> open_covered_device(const std::string& image, const std::string& coverage_path,
+                                                Access access) {
     const auto record = read_coverage_file(coverage_path);
-    if (image->size() > record.coverage.size())
-        throw Error(
-            Trouble::input,
-            fmt::format("{} is about a source of {} bytes, and {} has {}: it is the coverage of another "
-                        "image. Move it away, or give the image that it belongs to.",
-                        coverage_path, record.coverage.size(), image->path(), image->size()));
-    return std::make_unique<CoveredDevice>(std::move(image), record, coverage_path);
+    auto device = record.part_size
+                      ? open_split_device(image, SplitShape{record.coverage.size(), record.part_size})
+                  : is_split_image(image) ? open_split_device(image)
+                                          : open_file_device(image, access);
+    if (device->size() > record.coverage.size())
+        not_of_this(coverage_path, image,
+                    fmt::format("it is about {} bytes, and the image has {}", record.coverage.size(),
+                                device->size()));
+    if (const auto at = sample_not_in_image(*device, record))
+        not_of_this(coverage_path, image,
+                    fmt::format("the bytes at offset {} are others than were copied", *at));
+    if (holds_nothing(record.coverage) && !reads_as_zeros(*device))
+        not_of_this(coverage_path, image, "it says that nothing is copied yet, and the image has data");
+    return std::make_unique<CoveredDevice>(std::move(device), record, coverage_path);
 }
 
 }  // namespace undershelf

@@ -41,6 +41,8 @@ CsvFile read_csv(std::istream& in) {
     CsvFile out;
     std::string line;
     for (int number = 1; std::getline(in, line); ++number) {
+        // Spreadsheets put a byte order mark before the first line.
+        if (number == 1 && line.starts_with("\xEF\xBB\xBF")) line.erase(0, 3);
         if (!line.empty() && line.back() == '\r') line.pop_back();
         if (line.empty()) continue;
         if (out.header.empty()) {

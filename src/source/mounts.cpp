@@ -26,6 +26,14 @@ std::string unescaped(const std::string& text) {
 }
 }  // namespace
 
+std::string MountLine::option(const std::string& name) const {
+    const auto all = "," + options + ",", before = "," + name + "=";
+    const auto at = all.find(before);
+    if (at == std::string::npos) return {};
+    const auto value = at + before.size();
+    return unescaped(all.substr(value, all.find(',', value) - value));
+}
+
 std::vector<MountLine> read_mounts(const std::string& mount_table) {
     std::ifstream in(mount_table);
     std::vector<MountLine> out;
@@ -38,7 +46,7 @@ std::vector<MountLine> read_mounts(const std::string& mount_table) {
         if (!(fields >> id >> parent >> m.device >> root >> m.point >> m.options)) continue;
         while (fields >> word && word != "-") {
         }
-        fields >> word >> m.from >> more;
+        fields >> m.type >> m.from >> more;
         if (!more.empty()) m.options += "," + more;
         m.point = unescaped(m.point);
         m.from = unescaped(m.from);

@@ -11,10 +11,13 @@ struct MountLine {
     std::string point;    ///< where it is mounted
     std::string options;  ///< of the mount and of its file system, separated by commas
     std::string from;     ///< the device's path, or an image file's
+    std::string type;     ///< of its file system
 
     bool has_option(const std::string& option) const {
         return ("," + options + ",").find("," + option + ",") != std::string::npos;
     }
+    /// The value of `name=value`; empty where it is not there.
+    std::string option(const std::string& name) const;
 };
 
 /// In the order of the table; empty when it cannot be read.

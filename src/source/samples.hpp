@@ -10,6 +10,8 @@
 
 namespace undershelf {
 
+constexpr std::uint64_t longest_sample = 64 << 10;  ///< bytes; ours are shorter
+
 /// A short stretch of a source and its SHA-256 in hex.
 struct SourceSample {
     ByteRange range;

@@ -148,7 +148,21 @@ RangeSet Source::unreadable() const {
 }
 
 std::unique_ptr<ByteDevice> open_device(const std::string& path, Access access) {
+    if (const auto coverage = coverage_beside(path)) return open_covered_device(path, *coverage, access);
     return is_split_image(path) ? open_split_device(path) : open_file_device(path, access);
+}
+
+bool reads_as_zeros(const ByteDevice& device) {
+    constexpr std::uint64_t at_a_time = 1 << 20;
+    ByteVector bytes(at_a_time);
+    for (const auto& range : device.data_ranges()) {
+        for (std::uint64_t at = 0; at < range.length; at += at_a_time) {
+            const auto n = std::min(at_a_time, range.length - at);
+            const auto part = MutableBytes(bytes).first(static_cast<std::size_t>(n));
+            if (device.read_at(range.offset + at, part) && !all_zero(part)) return false;
+        }
+    }
+    return true;
 }
 
 std::unique_ptr<Source> open_source(const std::string& path, const SourceOptions& options) {
@@ -158,8 +172,6 @@ std::unique_ptr<Source> open_source(const std::string& path, const SourceOptions
                     "and give that file.");
     }
     auto device = open_device(path);
-    if (const auto coverage = coverage_beside(path))
-        device = make_covered_device(std::move(device), *coverage);
     if (!options.unreadable_list.empty()) {
         device = make_faulty_device(std::move(device), read_unreadable_list(options.unreadable_list));
     }

@@ -49,11 +49,14 @@ std::map<unsigned long, std::string> parts_beside(const PartName& name) {
     return out;
 }
 
+constexpr std::uint64_t sector = 512;
+
 struct Part {
-    std::uint64_t offset;
-    std::uint64_t length;
-    std::string path;
-    std::unique_ptr<ByteDevice> device;  ///< null for a part that is missing
+    std::uint64_t offset = 0;
+    std::uint64_t length = 0;  ///< that it should have
+    std::uint64_t there = 0;   ///< of it, whole sectors but at the image's end
+    std::string path = {};
+    std::unique_ptr<ByteDevice> device = {};  ///< null for a part that is missing
 };
 
 class SplitDevice final : public ByteDevice {
@@ -74,7 +77,7 @@ class SplitDevice final : public ByteDevice {
             const auto within = offset - part->offset;
             const auto n =
                 static_cast<std::size_t>(std::min<std::uint64_t>(out.size(), part->length - within));
-            if (!part->device->read_at(within, out.first(n))) return false;
+            if (within + n > part->there || !part->device->read_at(within, out.first(n))) return false;
             offset += n;
             out = out.subspan(n);
         }
@@ -85,8 +88,10 @@ class SplitDevice final : public ByteDevice {
         std::vector<ByteRange> out;
         for (const auto& part : parts_) {
             if (!part.device) continue;
-            for (const auto& r : part.device->data_ranges())
-                out.push_back({part.offset + r.offset, r.length});
+            for (const auto& r : part.device->data_ranges()) {
+                if (const auto inside = overlap(r, {0, part.there}))
+                    out.push_back({part.offset + inside->offset, inside->length});
+            }
         }
         return out;
     }
@@ -94,8 +99,10 @@ class SplitDevice final : public ByteDevice {
     std::vector<Gap> gaps() const override {
         std::vector<Gap> out;
         for (const auto& part : parts_) {
-            if (!part.device)
-                out.push_back({{part.offset, part.length}, fmt::format("the part {} is missing", part.path)});
+            if (part.there < part.length)
+                out.push_back(
+                    {{part.offset + part.there, part.length - part.there},
+                     fmt::format("the part {} {}", part.path, part.device ? "was cut short" : "is missing")});
         }
         return out;
     }
@@ -112,30 +119,77 @@ bool is_split_image(const std::string& path) {
     return name && parts_beside(*name).size() > 1;
 }
 
-std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part) {
+std::vector<std::string> files_of(const std::string& path) {
+    const auto name = first_part_name(path);
+    if (!name) return {path};
+    std::vector<std::string> out;
+    for (auto& [number, part] : parts_beside(*name)) out.push_back(std::move(part));
+    if (out.size() < 2) return {path};
+    return out;
+}
+
+namespace {
+
+bool is_empty(const std::string& path) {
+    std::error_code ec;
+    return fs::is_regular_file(path, ec) && fs::file_size(path, ec) == 0;
+}
+
+/// The lengths that the parts should have: the last one is as long as it is.
+SplitShape usual_shape(const std::map<unsigned long, std::string>& found) {
+    const auto part_size = open_file_device(found.begin()->second)->size();
+    const auto& [number, last] = *found.rbegin();
+    return {(number - 1) * part_size + open_file_device(last)->size(), part_size};
+}
+
+Part open_part(const std::string& path, const ByteRange& range, bool is_there, bool is_last,
+               const std::string& first_part) {
+    Part part{range.offset, range.length, 0, path, nullptr};
+    if (!is_there) return part;
+    if (is_empty(path)) return part;  // as good as missing
+    part.device = open_file_device(path);
+    const auto size = part.device->size();
+    if (size > range.length)
+        throw Error(Trouble::input,
+                    fmt::format("{} has {} bytes, and should have {}, as {} says. So it is not known where "
+                                "its bytes belong. Bring the right parts together, all of them whole.",
+                                path, size, range.length,
+                                is_last ? "the image's length" : "the length of " + first_part));
+    part.there = size == range.length ? size : size / sector * sector;
+    return part;
+}
+
+}  // namespace
+
+std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part,
+                                              const std::optional<SplitShape>& told) {
     const auto name = first_part_name(first_part);
     if (!name)
         throw Error(
             Trouble::input,
             fmt::format("{} is not the first part of a split image, which ends in .001.", first_part));
-    const auto found = parts_beside(*name);
-    std::vector<Part> parts;
-    std::uint64_t at = 0, usual = 0;
-    const auto last = found.rbegin()->first;
-    // Every part but the last has the first one's length, so only that many may be missing without doubt.
-    if (last > 100'000)
+    auto found = parts_beside(*name);
+    while (!told && found.size() > 1 && is_empty(found.rbegin()->second)) found.erase(std::prev(found.end()));
+    constexpr std::uint64_t most_parts = 100'000;
+    if (found.empty() || found.begin()->first != 1)
+        throw Error(Trouble::input, fmt::format("{} is missing; bring it back.", first_part));
+    if (found.rbegin()->first > most_parts)
+        throw Error(Trouble::input, fmt::format("{} has part number {}; a split image has at most {} parts.",
+                                                first_part, found.rbegin()->first, most_parts));
+    const auto shape = told ? *told : usual_shape(found);
+    const auto count = (shape.size + shape.part_size - 1) / shape.part_size;
+    if (count > most_parts || found.rbegin()->first > count)
         throw Error(
             Trouble::input,
-            fmt::format("{} has part number {}; a split image has at most 100000 parts.", first_part, last));
-    for (unsigned long number = 1; number <= last; ++number) {
-        Part part{at, usual, fmt::format("{}{:0{}}", name->stem, number, name->digits), nullptr};
-        if (const auto it = found.find(number); it != found.end()) {
-            part.device = open_file_device(it->second);
-            part.length = part.device->size();
-            if (number == 1) usual = part.length;
-        }
-        at += part.length;
-        parts.push_back(std::move(part));
+            fmt::format("The parts of {} do not go together: there should be {} of {} bytes each. Bring "
+                        "the right ones together.",
+                        first_part, count, shape.part_size));
+    std::vector<Part> parts;
+    for (unsigned long number = 1; number <= count; ++number) {
+        const auto at = (number - 1) * shape.part_size;
+        parts.push_back(open_part(fmt::format("{}{:0{}}", name->stem, number, name->digits),
+                                  {at, std::min(shape.part_size, shape.size - at)}, found.count(number) > 0,
+                                  number == count, first_part));
     }
     return std::make_unique<SplitDevice>(first_part, std::move(parts));
 }

@@ -201,7 +201,7 @@ TEST_F(Capture, SaysWhatIsWrongWithACoverageFile) {
     EXPECT_TRUE(file("copy.img") == file("drive.img"));
     std::filesystem::remove(folder.at("copy.img"));
     EXPECT_THAT(run({"capture", "drive.img", "copy.img"}).err,
-                HasSubstr("tells of an image that is not there"));
+                HasSubstr("is about an image that is not there"));
 }
 
 TEST_F(Capture, KeepsEverythingWhenTheDriveDies) {

@@ -1,4 +1,4 @@
-#include "export/output_file.hpp"
+#include "writing/output_file.hpp"
 
 #include <fcntl.h>
 #include <sys/stat.h>
@@ -52,25 +52,32 @@ void write_fully(int fd, Bytes bytes, const std::string& path) {
 
 }  // namespace
 
-OutputFile::OutputFile(std::string temporary) : temporary_(std::move(temporary)) {
-    fd_ = ::open(temporary_.c_str(), O_WRONLY | O_CREAT | O_TRUNC | O_CLOEXEC | O_NOFOLLOW, 0644);
-    if (fd_ < 0) fail(temporary_);
+OutputFile::OutputFile(const Folder& folder, std::string temporary)
+    : folder_(folder), temporary_(std::move(temporary)) {
+    // What is left of an earlier run goes; it is not written to, since it may be somebody's hard link.
+    if (folder_.status(temporary_)) folder_.remove(temporary_);
+    fd_ = folder_.open(temporary_, O_WRONLY | O_CREAT | O_EXCL);
 }
 
 OutputFile::~OutputFile() {
-    if (fd_ >= 0) ::close(fd_);
-    if (!published_) ::unlink(temporary_.c_str());
+    fd_.reset();
+    if (published_) return;
+    try {
+        folder_.remove(temporary_);
+    } catch (const std::system_error&) {
+        // It is taken away the next time.
+    }
 }
 
 void OutputFile::write(Bytes bytes) {
     while (!bytes.empty()) {
         const auto part = bytes.first(std::min(bytes.size(), hole_unit));
         if (part.size() == hole_unit && all_zero(part)) {
-            if (::lseek(fd_, static_cast<off_t>(hole_unit), SEEK_CUR) < 0) fail(temporary_);
+            if (::lseek(fd_.get(), static_cast<off_t>(hole_unit), SEEK_CUR) < 0) fail(temporary_);
             ends_in_hole_ = true;
         } else {
             ends_in_hole_ = false;
-            write_fully(fd_, part, temporary_);
+            write_fully(fd_.get(), part, temporary_);
         }
         size_ += part.size();
         bytes = bytes.subspan(part.size());
@@ -78,41 +85,28 @@ void OutputFile::write(Bytes bytes) {
 }
 
 void OutputFile::try_size(std::uint64_t size) {
-    if (::ftruncate(fd_, static_cast<off_t>(size)) != 0 || ::ftruncate(fd_, 0) != 0) fail(temporary_);
+    if (::ftruncate(fd_.get(), static_cast<off_t>(size)) != 0 || ::ftruncate(fd_.get(), 0) != 0)
+        fail(temporary_);
 }
 
 void OutputFile::sync() {
-    if (::fdatasync(fd_) != 0) fail(temporary_);
+    if (::fdatasync(fd_.get()) != 0) fail(temporary_);
 }
 
 void OutputFile::close() {
     // A hole at the end only comes to be with the length.
-    if (ends_in_hole_ && ::ftruncate(fd_, static_cast<off_t>(size_)) != 0) fail(temporary_);
+    if (ends_in_hole_ && ::ftruncate(fd_.get(), static_cast<off_t>(size_)) != 0) fail(temporary_);
     if (modified_ || accessed_) {
         const timespec times[2] = {to_timespec(accessed_), to_timespec(modified_)};
-        ::futimens(fd_, times);  // a destination without dates takes the content all the same
+        ::futimens(fd_.get(), times);  // a destination without dates takes the content all the same
     }
-    const int fd = fd_;
-    fd_ = -1;
-    if (::close(fd) != 0) fail(temporary_);
+    if (::close(fd_.release()) != 0) fail(temporary_);
 }
 
-void OutputFile::publish(const std::string& path) {
+void OutputFile::publish(const std::string& name) {
     close();
-    rename_without_replacing(temporary_, path);
+    folder_.rename_without_replacing(temporary_, name);
     published_ = true;
-}
-
-void rename_without_replacing(const std::string& from, const std::string& to) {
-    if (::renameat2(AT_FDCWD, from.c_str(), AT_FDCWD, to.c_str(), RENAME_NOREPLACE) == 0) return;
-    if (errno != EINVAL && errno != ENOSYS) fail(to);
-    // Some file systems cannot do it in one step.
-    struct stat status {};
-    if (::lstat(to.c_str(), &status) == 0) {
-        errno = EEXIST;
-        fail(to);
-    }
-    if (::rename(from.c_str(), to.c_str()) != 0) fail(to);
 }
 
 std::string in_words(const std::error_code& code) {
@@ -132,6 +126,12 @@ std::string in_words(const std::error_code& code) {
             return "the destination has become read-only";
         case EIO:
             return "the destination drive reports an error";
+        case ELOOP:
+            return "a link is in its place in the bag, and links are not followed";
+        case EXDEV:
+            return "another drive is mounted in the bag, and nothing is written there";
+        case ENOTDIR:
+            return "a file is in the place of its folder";
         case ENOENT:
             return "its folder could not be made, or was taken away";
         default:
@@ -139,15 +139,15 @@ std::string in_words(const std::error_code& code) {
     }
 }
 
-void write_small_file(const std::string& path, const std::string& content) {
-    OutputFile file(path + ".part");
-    file.write({reinterpret_cast<const std::uint8_t*>(content.data()), content.size()});
-    file.publish(path);
-}
-
-void set_path_times(const std::string& path, const MaybeTime& modified, const MaybeTime& accessed) {
+void set_folder_times(const Folder& folder, const std::string& relative, const MaybeTime& modified,
+                      const MaybeTime& accessed) {
     const timespec times[2] = {to_timespec(accessed), to_timespec(modified)};
-    ::utimensat(AT_FDCWD, path.c_str(), times, AT_SYMLINK_NOFOLLOW);
+    try {
+        const auto fd = folder.open(relative, O_RDONLY | O_DIRECTORY);
+        ::futimens(fd.get(), times);
+    } catch (const std::system_error&) {
+        // What is in it counts.
+    }
 }
 
 }  // namespace undershelf

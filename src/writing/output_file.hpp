@@ -7,13 +7,15 @@
 
 #include "base/bytes.hpp"
 #include "base/timestamp.hpp"
+#include "writing/folder.hpp"
 
 namespace undershelf {
 
 class OutputFile {
   public:
-    /// Opens `temporary` for writing. Throws std::system_error.
-    explicit OutputFile(std::string temporary);
+    /// Makes `temporary` in `folder`, which must outlive this, in place of a file that is left there. Throws
+    /// std::system_error.
+    OutputFile(const Folder& folder, std::string temporary);
     /// Takes the temporary file away unless it was published.
     ~OutputFile();
     OutputFile(const OutputFile&) = delete;
@@ -34,27 +36,26 @@ class OutputFile {
     void close();
     /// Leaves the closed file under its temporary name.
     void keep() { published_ = true; }
-    /// Closes the file and gives it its name. Throws std::system_error, with EEXIST when the name is taken.
-    void publish(const std::string& path);
+    /// Closes the file and gives it its name in the folder. Throws std::system_error, with EEXIST when the
+    /// name is taken.
+    void publish(const std::string& name);
     std::uint64_t size() const { return size_; }
 
   private:
+    const Folder& folder_;
     std::string temporary_;
-    int fd_ = -1;
+    FileDescriptor fd_;
     std::uint64_t size_ = 0;
     bool ends_in_hole_ = false;
     bool published_ = false;
     MaybeTime modified_, accessed_;
 };
 
-/// Throws std::system_error, with EEXIST when `to` is there.
-void rename_without_replacing(const std::string& from, const std::string& to);
 /// What went wrong with a file, as the end of a sentence.
 std::string in_words(const std::error_code& code);
 
-/// Creates a file with this content under its final name in one step; `folder` takes the temporary one.
-void write_small_file(const std::string& path, const std::string& content);
-/// Sets a folder's times.
-void set_path_times(const std::string& path, const MaybeTime& modified, const MaybeTime& accessed);
+/// Sets a folder's times, and says nothing when that fails.
+void set_folder_times(const Folder& folder, const std::string& relative, const MaybeTime& modified,
+                      const MaybeTime& accessed);
 
 }  // namespace undershelf

@@ -1,0 +1,43 @@
+#pragma once
+// The tag files of a bag (RFC 8493, section 2): what each says, and what is wrong with it.
+
+#include <map>
+#include <optional>
+#include <string>
+#include <vector>
+
+#include "writing/folder.hpp"
+
+namespace undershelf {
+
+/// A manifest, or a tag manifest.
+struct BagManifest {
+    std::string name;       ///< of its file
+    std::string algorithm;  ///< as OpenSSL knows it; empty for one that this program does not know
+    bool of_tags = false;
+    struct Line {
+        std::string path, checksum;  ///< decoded, and in lower case
+    };
+    std::vector<Line> lines;
+};
+
+/// What a payload is said to be: bytes and files.
+struct PayloadOxum {
+    std::uint64_t bytes = 0, files = 0;
+};
+
+struct BagTags {
+    int major = 1, minor = 0;  ///< version of BagIt
+    std::vector<BagManifest> manifests;
+    std::optional<PayloadOxum> oxum;
+    bool ours = false;  ///< made by an export
+    std::map<std::string, std::string>
+        exported;                    ///< of such a one: checksums by path, as exported.jsonl has them
+    std::vector<std::string> wrong;  ///< sentences
+};
+
+/// Reads all of them; lines end in LF, CRLF or CR. Throws Error(input) when there is no bagit.txt, or no
+/// manifest.
+BagTags read_bag_tags(const Folder& bag);
+
+}  // namespace undershelf
