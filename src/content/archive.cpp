@@ -60,7 +60,7 @@ Check read_members(Content& content, std::uint64_t end, const CheckLimits& limit
     archive_read_set_seek_callback(a.get(), seek_part);
     if (archive_read_open2(a.get(), &reading, nullptr, read_part, skip_part, nullptr) != ARCHIVE_OK)
         return out.fails(0, "its heads make no sense");
-    auto left = limits.most_output;
+    OutputBound output(limits.most_output);
     archive_entry* entry = nullptr;
     for (;;) {
         const int next = archive_read_next_header(a.get(), &entry);
@@ -78,11 +78,10 @@ Check read_members(Content& content, std::uint64_t end, const CheckLimits& limit
             // A wrong checksum behind sound data is a warning to libarchive.
             if (got < ARCHIVE_OK)
                 return out.fails(0, "the data of a member make no sense, or their checksum does not hold");
-            if (size > left) {
+            if (!output.add(size, end)) {
                 out.finished = false;
-                return out.fails(0, "its members yield more than is looked at");
+                return out.fails(0, yields_too_much);
             }
-            left -= size;
         }
     }
     if (out.strength == Strength::strong) out.proven_to = end;
@@ -151,7 +150,29 @@ class Cab final : public FormatReader {
         if (!head) return out.fails(0, "it ends within its head");
         if (head->cbCabinet.value() > content.size())
             return out.fails(content.size(), "it ends before its last data");
-        return read_members(content, head->cbCabinet.value(), limits, out);
+        auto check = read_members(content, head->cbCabinet.value(), limits, out);
+        // Names and dates of members have no sum.
+        if (check.complete)
+            check.strength = std::min(
+                check.strength, strong_unless(length_of_names(content, *head), head->cbCabinet.value()));
+        return check;
+    }
+
+  private:
+    /// Bytes of the heads of all members, [MS-CAB] 2.3, but for lengths and places.
+    static std::uint64_t length_of_names(Content& content, const CabHead& head) {
+        constexpr std::size_t fixed = 16, places = 10, longest_name = 257;
+        Cursor at(content, head.coffFiles.value());
+        std::uint64_t out = sizeof(CabHead);
+        for (unsigned i = 0; i < head.cFiles.value(); ++i) {
+            if (at.take(fixed).size() < fixed) break;
+            const auto name = at.peek(longest_name);
+            const auto end = std::find(name.begin(), name.end(), std::uint8_t{0});
+            const auto length = static_cast<std::size_t>(end - name.begin()) + 1;
+            at.take(length);
+            out += fixed - places + length;
+        }
+        return out;
     }
 };
 

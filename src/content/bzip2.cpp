@@ -66,7 +66,7 @@ class Bzip2 final : public FormatReader {
         out.strength = Strength::strong;
         Cursor at(content);
         ByteVector room(64 << 10);
-        std::uint64_t output = 0;
+        OutputBound output(limits.most_output);
         do {
             const auto start = at.at();
             Stream stream;
@@ -80,13 +80,12 @@ class Bzip2 final : public FormatReader {
                 result = BZ2_bzDecompress(&z);
                 at.go_to(at.at() + input.size() - z.avail_in);
                 const auto yield = room.size() - z.avail_out;
-                output += yield;
                 if (result == BZ_MEM_ERROR) throw std::bad_alloc();
                 if (result != BZ_OK && result != BZ_STREAM_END)
                     return out.fails(last_block(content, start, at.at()), "a block's checksum does not hold");
-                if (output > limits.most_output) {
+                if (!output.add(yield, at.at())) {
                     out.finished = false;
-                    return out.fails(at.at(), "it yields more than is looked at");
+                    return out.fails(at.at(), yields_too_much);
                 }
                 if (result == BZ_OK && input.empty() && yield == 0)
                     return out.fails(last_block(content, start, at.at()), "its compressed data end early");

@@ -24,6 +24,36 @@ struct Job {
     bool broken = false;
 };
 
+/// Bytes of the metadata (RFC 9639, section 8) that nothing covers. What the stream's head says is borne out
+/// by the frames; zeros of padding are.
+std::uint64_t uncovered_metadata(Content& content) {
+    constexpr std::uint8_t stream_info = 0, padding = 1, last = 0x80;
+    constexpr std::uint64_t unproven_in_stream_info = 10;  // smallest and largest blocks and frames
+    std::uint64_t out = unproven_in_stream_info;
+    Cursor at(content, 4);
+    for (;;) {
+        const auto head = at.take(4);
+        if (head.size() < 4) return out;
+        const bool is_last = head[0] & last;
+        const auto kind = head[0] & 0x7F;
+        const auto length = std::uint64_t{head[1]} << 16 | std::uint64_t{head[2]} << 8 | head[3];
+        const auto end = at.at() + length;
+        if (kind == padding) {
+            while (at.at() < end) {
+                const auto part =
+                    at.take(static_cast<std::size_t>(std::min<std::uint64_t>(end - at.at(), Cursor::window)));
+                if (part.empty()) return out;
+                // Another file's bytes, or what an editor left of longer tags.
+                if (!all_zero(part)) return content.size();
+            }
+        } else if (kind != stream_info) {
+            out += length;
+        }
+        at.go_to(end);
+        if (is_last) return out;
+    }
+}
+
 class Flac final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -62,6 +92,7 @@ class Flac final : public FormatReader {
         }
         if (!FLAC__stream_decoder_finish(decoder.get()))
             return out.fails(0, "the checksum over its samples does not hold");
+        out.strength = strong_unless(uncovered_metadata(content), good);
         return out.ends(good);
     }
 

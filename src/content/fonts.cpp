@@ -187,10 +187,11 @@ class Woff final : public FormatReader {
             PartOfContent packed(content, record->offset.value(), record->packed.value());
             Cursor from(packed);
             const auto take = [&](Bytes bytes) { table.insert(table.end(), bytes.begin(), bytes.end()); };
+            OutputBound bound(most_names);
             if (record->packed.value() == record->length.value())
                 take(from.peek(most_names));
             else
-                inflate_at(from, Wrapping::zlib, most_names, take);
+                inflate_at(from, Wrapping::zlib, bound, take);
             return full_name(table);
         }
         return {};
@@ -219,6 +220,11 @@ class Woff final : public FormatReader {
                     fmt::format("the sum of its table {} does not hold", std::string_view(table.tag, 4)));
             out.proven_to = std::uint64_t{table.offset.value()} + table.packed.value();
         }
+        // Of the head the lengths count, of the directory all but the tags; behind the tables nothing has a
+        // sum.
+        constexpr std::uint64_t free_in_head = 28, free_in_record = 4;
+        out.strength = strong_unless(
+            free_in_head + free_in_record * tables.size() + (end - std::min(end, out.proven_to)), end);
         Cursor behind(content, out.proven_to);
         if (!behind.pass(end - std::min(end, out.proven_to)))
             return out.fails(behind.at(), "bytes of it are missing");
@@ -238,8 +244,8 @@ class Woff final : public FormatReader {
         }
         PartOfContent stream(content, offset, packed);
         Cursor at(stream);
-        const auto done = inflate_at(at, Wrapping::zlib, std::min(limits.most_output, length),
-                                     [&](Bytes bytes) { sum.take(bytes); });
+        OutputBound bound(std::min(limits.most_output, length));
+        const auto done = inflate_at(at, Wrapping::zlib, bound, [&](Bytes bytes) { sum.take(bytes); });
         return done.end == InflateEnd::whole && done.output == length && sum.sum() == table.sum.value();
     }
 };

@@ -22,6 +22,14 @@ enum class Strength : std::uint8_t {
     strong,  ///< checksums over nearly all of its bytes
 };
 
+/// The share of a file's bytes, one in so many, that may be changed without being noticed where a check is to
+/// be `strong`.
+constexpr std::uint64_t strong_but_for = 200;
+/// Where more than that of `size` bytes is covered by nothing, a check is fair at best.
+constexpr Strength strong_unless(std::uint64_t uncovered, std::uint64_t size) {
+    return uncovered > size / strong_but_for ? Strength::fair : Strength::strong;
+}
+
 /// What a check came to. Everything before `holds_to` is consistent with being one file.
 struct Check {
     std::string_view
@@ -59,6 +67,25 @@ struct CheckLimits {
     std::uint64_t most_searched = ~0ull;
     bool title = true;  ///< a title is wanted as well
 };
+
+/// What decoders have given out of one content. What grows beyond all measure when it is unpacked is no file
+/// that anybody would miss, and takes as long as somebody likes.
+class OutputBound {
+  public:
+    static constexpr std::uint64_t ratio = 256, always = 16 << 20;
+
+    explicit OutputBound(std::uint64_t most) : most_(most) {}
+    /// `output` more bytes came out, of `input` bytes of the content in all. False when that is enough.
+    bool add(std::uint64_t output, std::uint64_t input) {
+        used_ += output;
+        return used_ <= most_ && used_ / ratio <= always / ratio + input;
+    }
+
+  private:
+    std::uint64_t most_, used_ = 0;
+};
+/// Why such a check ended.
+constexpr const char* yields_too_much = "it grows so much when it is unpacked that it is read no further";
 
 /// What a content begins like.
 struct Recognised {

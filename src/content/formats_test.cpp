@@ -7,6 +7,7 @@
 
 #include "content/glance.hpp"
 #include "support/checked.hpp"
+#include "support/format_cases.hpp"
 
 namespace undershelf {
 
@@ -16,117 +17,10 @@ using test::checked;
 using test::MemoryContent;
 using test::with_behind;
 
-struct Case {
-    std::string format;
-    std::function<ByteVector()> make;
-    Strength strength = Strength::strong;
-    /// Of single wrong bytes, at least this share must be noticed: some fields no checksum covers.
-    double noticed = 0.97;
-    std::size_t padding = 0;  ///< zeros behind its end mark, which are nobody's loss
-};
-
-const std::vector<Case>& cases() {
-    using namespace test;
-    static const auto text = libretto(9000);
-    static const std::vector<Case> all{
-        {"png", png_file},
-        {"gif", gif_file, Strength::fair, 0.3},
-        {"gzip", [] { return gzip_file(text); }},
-        {"bzip2", [] { return bzip2_file(text); }},
-        {"xz", [] { return xz_file(text); }},
-        {"zstd", [] { return zstd_file(text); }},
-        {"zstd", [] { return zstd_file(text, false); }, Strength::fair, 0.1},
-        {"ogg", ogg_file},
-        {"jpeg", jpeg_file, Strength::fair, 0.2},
-        {"webp", webp_file, Strength::fair, 0.02},
-        {"pdf", pdf_file, Strength::fair, 0.7},
-        {"tar", [] { return tar_file(); }, Strength::weak, 0.1, 3072},
-        {"tar", [] { return tar_file({.holes = true}); }, Strength::weak, 0.1, 512},
-        {"tar", [] { return tar_file({.extended = true}); }, Strength::weak, 0.1, 512},
-        {"sqlite", sqlite_file, Strength::fair, 0.1},
-        {"7z", [] { return seven_zip_file(); }},
-        {"7z", [] { return seven_zip_file(false); }},
-        {"cab", cab_file, Strength::strong, 0.95},
-        {"rar", rar_file, Strength::weak, 0.1},
-        {"flac", flac_file, Strength::strong, 0.9},
-        {"zip",
-         [] {
-             return zip_file({{"cue sheet.csv", text}, {"poster.txt", text, false}});
-         },
-         Strength::strong, 0.95},
-        {"zip",
-         [] {
-             return zip_file({{"cue sheet.csv", text, true, true}, {"act 2.csv", text, true, true}});
-         },
-         Strength::strong, 0.95},
-        {"docx",
-         [] {
-             return zip_file({{"[Content_Types].xml", text}, {"word/document.xml", text}});
-         },
-         Strength::strong, 0.95},
-        {"odt",
-         [] {
-             const std::string type = "application/vnd.oasis.opendocument.text";
-             return zip_file({{"content.xml", text}, {"mimetype", {type.begin(), type.end()}}});
-         },
-         Strength::strong, 0.95},
-        {"mp4", [] { return mp4_file(); }, Strength::fair, 0.02},
-        {"mp4", [] { return mp4_file({.index_first = true}); }, Strength::fair, 0.02},
-        {"mp4", [] { return mp4_file({.fragments = true}); }, Strength::fair, 0.02},
-        {"mp4", [] { return mp4_file({.unit = 9000}); }, Strength::weak, 0},
-        {"m4a", [] { return mp4_file({.sound_alone = true}); }, Strength::fair, 0.3},
-        {"mov", mov_file, Strength::fair, 0.1},
-        {"mkv", [] { return matroska_file(true); }, Strength::strong, 0.95},
-        {"mkv", [] { return matroska_file(false); }, Strength::fair, 0.02},
-        {"mkv", [] { return matroska_file(false, Blocks::grouped); }, Strength::fair, 0.02},
-        {"webm", [] { return matroska_file(false, Blocks::laced, "webm"); }, Strength::fair, 0.02},
-        {"mp3", [] { return mp3_file(); }, Strength::fair, 0.005},
-        {"doc", doc_file, Strength::weak, 0.05},
-        {"xls", xls_file, Strength::weak, 0.03},
-        {"ppt", ppt_file, Strength::fair, 0.1, 511},
-        {"ole2",
-         [] {
-             return compound_file({{"Prompt", libretto(5000)}});
-         },
-         Strength::weak, 0.03, 511},
-        {"tiff", [] { return tiff_file(); }, Strength::fair, 0.6},
-        {"tiff", [] { return tiff_file({.big_endian = true}); }, Strength::fair, 0.6},
-        {"tiff", [] { return tiff_file({.deflated = false}); }, Strength::weak, 0.01},
-        {"raw", [] { return tiff_file({.deflated = false, .photometric = 32803}); }, Strength::weak, 0.01},
-        {"raw", raf_file, Strength::weak, 0.1},
-        {"raw", mrw_file, Strength::weak, 0.001},
-        {"heic", [] { return heif_file(); }, Strength::fair, 0.015},
-        {"avif", [] { return heif_file(true); }, Strength::weak, 0.005},
-        {"wav", wav_file, Strength::weak, 0.005},
-        {"avi", [] { return avi_file(); }, Strength::fair, 0.015},
-        {"avi", [] { return avi_file(12000); }, Strength::weak, 0},
-        {"bmp", bmp_file, Strength::weak, 0.001},
-        {"psd", psd_file, Strength::fair, 0.02},
-        {"ico", ico_file, Strength::fair, 0.9},
-        {"ttf", [] { return font_file(); }, Strength::strong, 0.95},
-        {"otf", [] { return font_file(true); }, Strength::strong, 0.95},
-        {"woff", [] { return woff_file(); }, Strength::strong, 0.95},
-        {"woff2", woff2_file, Strength::fair, 0.55},
-        {"asf", asf_file, Strength::fair, 0.04},
-        {"mpeg", [] { return program_stream(); }, Strength::fair, 0.02},
-        {"rtf", rtf_file, Strength::fair, 0.05},
-        {"xml", [] { return xml_file(); }, Strength::fair, 0.2, 1},
-        {"svg", [] { return xml_file("svg xmlns=\"http://www.w3.org/2000/svg\""); }, Strength::fair, 0.2, 1},
-        {"elf", elf_file, Strength::weak, 0.001},
-        {"pe", pe_file, Strength::weak, 0.001},
-        {"jar",
-         [] {
-             return zip_file({{"META-INF/MANIFEST.MF", text}});
-         },
-         Strength::strong, 0.95},
-    };
-    return all;
-}
-
 }  // namespace
 
 TEST(Formats, AWholeFileHoldsToItsEnd) {
-    for (const auto& c : cases()) {
+    for (const auto& c : test::format_cases()) {
         const auto bytes = c.make();
         const auto check = checked(bytes);
         EXPECT_EQ(check.format, c.format) << check.why;
@@ -139,7 +33,7 @@ TEST(Formats, AWholeFileHoldsToItsEnd) {
 }
 
 TEST(Formats, TheEndIsToldWhateverStandsBehindIt) {
-    for (const auto& c : cases()) {
+    for (const auto& c : test::format_cases()) {
         const auto bytes = c.make();
         for (const std::size_t more : {1, 100, 5000}) {
             const auto check = checked(with_behind(bytes, more));
@@ -153,14 +47,14 @@ TEST(Formats, TheEndIsToldWhateverStandsBehindIt) {
 }
 
 TEST(Formats, AGlanceMissesNone) {
-    for (const auto& c : cases()) {
+    for (const auto& c : test::format_cases()) {
         const auto bytes = with_behind(c.make(), 600);
         EXPECT_NE(glance(Bytes(bytes).first(512)), Glance::nothing) << c.format;
     }
 }
 
 TEST(Formats, WhatIsCutIsNotWhole) {
-    for (const auto& c : cases()) {
+    for (const auto& c : test::format_cases()) {
         const auto bytes = c.make();
         for (std::size_t length = 16; length < bytes.size() - c.padding; length += 1 + bytes.size() / 150) {
             const auto check = checked({bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(length)});
@@ -174,7 +68,7 @@ TEST(Formats, WhatIsCutIsNotWhole) {
 }
 
 TEST(Formats, WrongBytesAreNoticed) {
-    for (const auto& c : cases()) {
+    for (const auto& c : test::format_cases()) {
         const auto bytes = c.make();
         std::size_t noticed = 0, tried = 0;
         for (std::size_t at = 0; at < bytes.size(); at += 1 + bytes.size() / 400) {
@@ -192,7 +86,7 @@ TEST(Formats, WrongBytesAreNoticed) {
 
 TEST(Formats, AnotherFilesBlockIsNoticed) {
     const auto other = test::libretto(512);
-    for (const auto& c : cases()) {
+    for (const auto& c : test::format_cases()) {
         const auto bytes = c.make();
         // What is only weakly checked, and what decodes to other pixels or rows, may pass.
         if (bytes.size() < 2048 || c.strength < Strength::strong) continue;
@@ -211,7 +105,7 @@ TEST(Formats, NothingIsMadeOfNoise) {
         for (auto& b : noise) b = static_cast<std::uint8_t>(random());
         EXPECT_FALSE(checked(noise).complete);
         // Behind the start of a sound file.
-        const auto& c = cases()[static_cast<std::size_t>(i) % cases().size()];
+        const auto& c = test::format_cases()[static_cast<std::size_t>(i) % test::format_cases().size()];
         auto spliced = c.make();
         spliced.resize(std::min<std::size_t>(spliced.size(), 8 + random() % 64));
         spliced.insert(spliced.end(), noise.begin(), noise.end());

@@ -26,7 +26,7 @@ class Stream {
 
 }  // namespace
 
-Inflated inflate_at(Cursor& at, Wrapping wrapping, std::uint64_t most_output,
+Inflated inflate_at(Cursor& at, Wrapping wrapping, OutputBound& bound,
                     const std::function<void(Bytes)>& take) {
     Stream stream(wrapping);
     auto& z = stream.z;
@@ -45,7 +45,7 @@ Inflated inflate_at(Cursor& at, Wrapping wrapping, std::uint64_t most_output,
         out.output += yield;
         if (take && yield) take(Bytes(room).first(yield));
         if (result == Z_STREAM_END) return out;
-        if (out.output > most_output) {
+        if (!bound.add(yield, at.at())) {
             out.end = InflateEnd::too_much;
             return out;
         }

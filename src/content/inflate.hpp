@@ -4,6 +4,7 @@
 #include <functional>
 
 #include "content/content.hpp"
+#include "content/format.hpp"
 
 namespace undershelf::content {
 
@@ -23,8 +24,8 @@ struct Inflated {
 };
 
 /// Inflates from the cursor, which goes on behind the stream, or to where it went wrong. `take` gets what
-/// comes out, piece by piece; may be empty.
-Inflated inflate_at(Cursor& at, Wrapping wrapping, std::uint64_t most_output,
+/// comes out, piece by piece; may be empty. `bound` counts what came out.
+Inflated inflate_at(Cursor& at, Wrapping wrapping, OutputBound& bound,
                     const std::function<void(Bytes)>& take);
 
 }  // namespace undershelf::content

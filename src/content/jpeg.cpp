@@ -12,6 +12,7 @@
 #include <memory>
 #include <vector>
 
+#include "content/density.hpp"
 #include "content/formats.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
@@ -97,6 +98,27 @@ bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
     return true;
 }
 
+/// Of what stands before the picture's data nothing is decoded but the tables.
+Strength strength_of(Content& content, std::uint64_t end) {
+    Density density;
+    Cursor at(content, 2);
+    constexpr std::uint8_t scan = 0xDA, first_application = 0xE0, comment = 0xFE;
+    while (at.at() < end) {
+        const auto head = at.peek(4);
+        if (head.size() < 4 || head[0] != 0xFF || head[1] == scan) break;
+        if (head[1] == 0xFF) {  // filling
+            at.take(1);
+            continue;
+        }
+        const auto length = 2 + std::uint64_t{load<boost::endian::big_uint16_buf_t>(head, 2)->value()};
+        const bool unseen = head[1] == comment || (head[1] & 0xF0) == first_application;
+        unseen ? density.add(length) : density.add_decoded(length);
+        at.go_to(at.at() + length);
+    }
+    density.add_decoded(end - std::min(end, at.at()));
+    return density.strength();
+}
+
 class Jpeg final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -140,7 +162,10 @@ class Jpeg final : public FormatReader {
         const bool whole = decode(c, r, rows);
         const auto at = r.next - r.source.bytes_in_buffer;
         jpeg_destroy_decompress(&c);
-        if (whole) return out.ends(at);
+        if (whole) {
+            out.strength = strength_of(content, at);
+            return out.ends(at);
+        }
         out.finished = !r.too_much;
         return out.fails(at, r.ended ? "its picture data end early" : "its picture data make no sense");
     }

@@ -86,8 +86,9 @@ class MatroskaCheck {
     }
 
     Strength strength() const {
-        // Where nearly everything is summed up; a head of some hundred bytes never is.
-        return summed_ > at_ / 10 * 9 ? Strength::strong : density_.strength();
+        // A head of some hundred bytes is never summed up.
+        const bool strong = strong_unless(at_ - std::min(at_, summed_), at_) == Strength::strong;
+        return strong ? Strength::strong : density_.strength();
     }
 
     bool read_head() {

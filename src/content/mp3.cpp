@@ -4,6 +4,7 @@
 
 #include <array>
 
+#include "content/density.hpp"
 #include "content/media_units.hpp"
 #include "content/readers.hpp"
 #include "content/titles.hpp"
@@ -84,7 +85,10 @@ class Mp3Check {
     Check run() {
         out_.format = "mp3";
         out_.strength = Strength::fair;
-        while (const auto tag = id3_size(at_.peek(10))) at_.go_to(at_.at() + tag);
+        while (const auto tag = id3_size(at_.peek(10))) {
+            density_.add(tag);
+            at_.go_to(at_.at() + tag);
+        }
         // Some writers leave room behind the tag.
         skip_zeros();
         const auto first = frame_head(at_.peek(head_size));
@@ -96,6 +100,7 @@ class Mp3Check {
             if (size > content_.size() - at_.at()) return ends_early("it ends within a frame");
             if (at_.peek(size).size() < size) return out_.fails(at_.at(), "bytes of it are missing");
             at_.go_to(at_.at() + size);
+            density_.add(size);
             head = frame_head(at_.peek(head_size));
         }
         return end_after(frames);
@@ -103,6 +108,7 @@ class Mp3Check {
 
   private:
     /// The first frame of an encoder with changing bit rates is silent, and counts the others.
+    Density density_;
     std::uint64_t promised_frames(const FrameHead& head) {
         const auto bytes = at_.peek(head_size + head.side + 16);
         const auto behind = bytes.subspan(std::min(bytes.size(), head_size + head.side));
@@ -126,8 +132,11 @@ class Mp3Check {
             if (tag > content_.size() - at_.at())
                 return out_.fails(at_.at(), "a tag behind its sound is cut off");
             if (!readable(content_, at_.at(), tag)) return out_.fails(at_.at(), "bytes of it are missing");
+            density_.add(tag);
             at_.go_to(at_.at() + tag);
         }
+        // A tag may hold a picture larger than the sound.
+        out_.strength = density_.strength();
         // Encoders count differently at either end.
         constexpr std::uint64_t counted_otherwise = 2;
         const bool enough = promised_ > 0 && frames + counted_otherwise >= promised_;

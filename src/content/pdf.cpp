@@ -30,7 +30,7 @@ class PdfCheck {
     PdfCheck(Content& content, const CheckLimits& limits)
         : content_(content),
           at_(content),
-          output_left_(limits.most_output),
+          output_(limits.most_output),
           most_searched_(limits.most_searched) {}
 
     Check run() {
@@ -73,7 +73,7 @@ class PdfCheck {
     Check ends_before(std::uint64_t at, const std::string& why) {
         // Of streams that are packed in other ways, or not at all, nothing is known but their lengths.
         const bool ends = end_ > 0 && !revision_under_way_;
-        if (unproven_ > (ends ? end_ : content_.size()) / 10) out_.strength = Strength::weak;
+        if (unproven_ > (ends ? end_ : content_.size()) / 50) out_.strength = Strength::weak;
         return ends ? out_.ends(end_) : out_.fails(at, why);
     }
 
@@ -154,8 +154,7 @@ class PdfCheck {
             dictionary.substr(filter + 1, flate - filter - 1).find('/') == std::string::npos;
         const auto length = number_of(dictionary, "/Length");
         if (first_filter && encrypted == std::string::npos && begins_like_zlib()) {
-            const auto r = inflate_at(at_, Wrapping::zlib, output_left_, nullptr);
-            output_left_ -= std::min(output_left_, r.output);
+            const auto r = inflate_at(at_, Wrapping::zlib, output_, nullptr);
             if (r.end == InflateEnd::whole && find_end_of_stream(16)) return true;
             at_.go_to(data);
             if (r.end == InflateEnd::too_much) out_.finished = false;
@@ -264,7 +263,8 @@ class PdfCheck {
     Content& content_;
     Cursor at_;
     Check out_;
-    std::uint64_t output_left_, most_searched_;
+    OutputBound output_;
+    std::uint64_t most_searched_;
     std::uint64_t end_ = 0;    ///< of the last revision that is whole
     std::uint64_t table_ = 0;  ///< where its table stands
     bool revision_under_way_ = false;

@@ -138,7 +138,8 @@ std::string PdfObjects::stream(const PdfObject& object) {
         return out;
     BytesAsContent content({reinterpret_cast<const std::uint8_t*>(packed.data()), packed.size()});
     Cursor at(content);
-    const auto done = inflate_at(at, Wrapping::zlib, output_left_, [&](Bytes bytes) {
+    OutputBound bound(output_left_);
+    const auto done = inflate_at(at, Wrapping::zlib, bound, [&](Bytes bytes) {
         out.append(reinterpret_cast<const char*>(bytes.data()), bytes.size());
     });
     output_left_ -= std::min(output_left_, done.output);

@@ -138,7 +138,7 @@ TEST(Texts, MailOfSeveralPartsEndsBehindTheLast) {
     check = checked({mail.begin(), mail.end() - 20});
     EXPECT_FALSE(check.complete);
     EXPECT_TRUE(check.cut);
-    EXPECT_EQ(check.strength, Strength::fair);
+    EXPECT_EQ(check.strength, Strength::weak);
 }
 
 TEST(Texts, LinesOfAnAttachmentAreOfOneKind) {

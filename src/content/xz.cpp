@@ -38,7 +38,7 @@ class Xz final : public FormatReader {
         out.strength = Strength::strong;
         Cursor at(content);
         ByteVector room(64 << 10);
-        std::uint64_t output = 0;
+        OutputBound output(limits.most_output);
         for (;;) {
             const auto start = at.at();
             Stream stream;
@@ -51,11 +51,12 @@ class Xz final : public FormatReader {
                 z.avail_out = room.size();
                 result = lzma_code(&z, LZMA_RUN);
                 at.go_to(at.at() + input.size() - z.avail_in);
-                output += room.size() - z.avail_out;
+                const bool enough = !output.add(room.size() - z.avail_out, at.at());
                 if (result == LZMA_MEM_ERROR) throw std::bad_alloc();
-                if (result == LZMA_MEMLIMIT_ERROR || output > limits.most_output) {
+                if (result == LZMA_MEMLIMIT_ERROR || enough) {
                     out.finished = false;
-                    return out.fails(start, "unpacking it takes more than is allowed");
+                    return out.fails(
+                        start, enough ? yields_too_much : "unpacking it takes more memory than is allowed");
                 }
                 // Wrong bytes decode to other data, which only the check at the end of a block shows.
                 if (result == LZMA_BUF_ERROR || (result == LZMA_OK && input.empty()))

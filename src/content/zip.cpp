@@ -11,6 +11,7 @@
 #include "content/readers.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
+#include "content/zip_heads.hpp"
 #include "content/zip_structures.hpp"
 
 namespace undershelf::content {
@@ -55,7 +56,7 @@ class Nature {
 class ZipCheck {
   public:
     ZipCheck(Content& content, const CheckLimits& limits)
-        : content_(content), at_(content), output_left_(limits.most_output) {}
+        : content_(content), at_(content), output_(limits.most_output) {}
 
     Check run() {
         out_.strength = Strength::strong;
@@ -69,9 +70,11 @@ class ZipCheck {
   private:
     Check finish() {
         out_.format = nature_.format();
+        const auto size = out_.complete ? out_.holds_to : content_.size();
+        out_.strength =
+            heads_.consistent() ? strong_unless(heads_.uncovered() + unchecked_, size) : Strength::fair;
         // Of members that are encrypted or packed in another way only the lengths are known.
-        if (unchecked_ > (out_.complete ? out_.holds_to : content_.size()) / 10)
-            out_.strength = Strength::fair;
+        if (unchecked_ > size / 50) out_.strength = Strength::weak;
         return out_;
     }
     bool fails(std::uint64_t at, std::string why) {
@@ -95,7 +98,9 @@ class ZipCheck {
         const auto data = at_.at();
         start_.clear();
         crc_.reset();
-        const auto name_print = crc_of({reinterpret_cast<const std::uint8_t*>(name.data()), name.size()});
+        size_.reset();
+        const auto name_print = crc32_of(bytes_of(name));
+        const auto more = zip_extra_of(extra);
         const bool follow = head->flags.value() & sizes_follow && head->compressed_size.value() == 0;
         const auto method = head->method.value();
         if (head->flags.value() & encrypted || (method != stored && method != deflated)) {
@@ -106,8 +111,11 @@ class ZipCheck {
         } else if (!read_data(name, method == deflated, compressed, follow, head->crc.value())) {
             return false;
         }
-        if (known_.size() < most_known) known_.push_back({start, at_.at() - data, name_print, crc_, method});
-        if (head->flags.value() & sizes_follow && !skip_descriptor(large))
+        const auto packed = at_.at() - data;
+        heads_.add({start, packed, size_, name_print, crc_, more, head->version.value(), head->flags.value(),
+                    method, head->time.value(), head->date.value()},
+                   *head, large);
+        if (head->flags.value() & sizes_follow && !skip_descriptor(large, packed))
             return fails(at_.at(), fmt::format("its member {} is cut off", shown(name)));
         nature_.member(name, start_);
         ++members_;
@@ -145,11 +153,11 @@ class ZipCheck {
             start_.insert(start_.end(), bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(more));
         };
         if (deflate) {
-            const auto r = inflate_at(at_, Wrapping::raw, output_left_, add);
-            output_left_ -= std::min(output_left_, r.output);
+            const auto r = inflate_at(at_, Wrapping::raw, output_, add);
+            size_ = r.output;
             if (r.end == InflateEnd::too_much) {
                 out_.finished = false;
-                return fails(data, "its members yield more than is looked at");
+                return fails(data, yields_too_much);
             }
             if (r.end != InflateEnd::whole)
                 return fails(r.end == InflateEnd::cut ? r.input_end : data,
@@ -165,6 +173,7 @@ class ZipCheck {
                 add(part);
                 left -= part.size();
             }
+            size_ = compressed;
         }
         if (follow) {
             const bool marked = begins_with(at_.peek(4), descriptor_mark);
@@ -182,15 +191,19 @@ class ZipCheck {
     }
 
     /// Section 4.3.9: the signature may be missing, and lengths have eight bytes in long members.
-    bool skip_descriptor(bool large) {
+    bool skip_descriptor(bool large, std::uint64_t packed) {
         const std::size_t marked = begins_with(at_.peek(4), descriptor_mark) ? 4 : 0;
-        const std::size_t lengths[] = {marked + (large ? 20 : 12), marked + (large ? 12 : 20)};
-        for (const auto length : lengths) {
+        for (const bool wide : {large, !large}) {
+            const auto length = marked + (wide ? 20 : 12);
             const auto bytes = at_.peek(length + 4);
-            if (bytes.size() == length + 4 && begins_with(bytes.subspan(length), "PK"sv)) {
-                at_.take(length);
-                return true;
-            }
+            if (bytes.size() != length + 4 || !begins_with(bytes.subspan(length), "PK"sv)) continue;
+            const auto number = [&](std::size_t i) {
+                return wide ? load<little_uint64_buf_t>(bytes, marked + 4 + 8 * i)->value()
+                            : std::uint64_t{load<little_uint32_buf_t>(bytes, marked + 4 + 4 * i)->value()};
+            };
+            heads_.expect(number(0) == packed && (!size_ || number(1) == *size_));
+            at_.take(length);
+            return true;
         }
         return false;
     }
@@ -198,6 +211,7 @@ class ZipCheck {
     /// Behind the members may stand what is none of them, such as a signature of the whole.
     bool find_directory() {
         const auto start = at_.at();
+        members_end_ = start;
         constexpr std::uint64_t furthest = 1 << 20;
         while (at_.at() - start <= furthest) {
             const auto bytes = at_.peek(4);
@@ -208,22 +222,6 @@ class ZipCheck {
         return fails(start, "neither a member nor its directory stands where one should");
     }
 
-    /// Does the directory say of a member what its own head does?
-    bool is_member(const DirectoryHead& head, Bytes name) const {
-        if (head.offset.value() == 0xFFFFFFFF) return true;  // its place stands elsewhere
-        const auto it =
-            std::lower_bound(known_.begin(), known_.end(), head.offset.value(),
-                             [](const Known& k, std::uint64_t offset) { return k.offset < offset; });
-        // Of more members than are kept in mind nothing is held against them.
-        if (it == known_.end()) return known_.size() == most_known;
-        return it->offset == head.offset.value() && it->method == head.method.value() &&
-               it->name == crc_of(name) && (!it->crc || *it->crc == head.crc.value()) &&
-               (head.compressed_size.value() == 0xFFFFFFFF || it->compressed == head.compressed_size.value());
-    }
-    static std::uint32_t crc_of(Bytes bytes) {
-        return static_cast<std::uint32_t>(crc32(0, bytes.data(), static_cast<uInt>(bytes.size())));
-    }
-
     bool read_directory() {
         const auto start = at_.at();
         std::uint64_t listed = 0;
@@ -232,11 +230,15 @@ class ZipCheck {
             at_.take(4);
             const auto head = at_.take_structure<DirectoryHead>();
             const auto name = head ? at_.take(head->name_length.value()) : Bytes();
-            if (!head || name.size() < head->name_length.value() ||
-                !skip(std::uint64_t{head->extra_length.value()} + head->comment_length.value()))
+            if (!head || name.size() < head->name_length.value())
                 return fails(entry, "its directory is cut off");
-            if (!is_member(*head, name))
-                return fails(entry, "its directory tells of another member than there is");
+            const std::string name_kept(name.begin(), name.end());
+            const auto extra = at_.take(head->extra_length.value());
+            if (extra.size() < head->extra_length.value() || !heads_.knows(*head, bytes_of(name_kept), extra))
+                return fails(entry, extra.size() < head->extra_length.value()
+                                        ? "its directory is cut off"
+                                        : "its directory tells of another member than there is");
+            if (!skip(head->comment_length.value())) return fails(entry, "its directory is cut off");
             ++listed;
         }
         const auto directory_end = at_.at();
@@ -253,6 +255,9 @@ class ZipCheck {
         at_.take(4);
         const auto record = at_.take_structure<EndRecord>();
         if (!record || !skip(record->comment_length.value())) return fails(end, "its end record is cut off");
+        heads_.end(*record, start, directory_end, listed);
+        // What stands between the members and their directory, the long record, and the comment.
+        heads_.leaves(start - members_end_ + (at_.at() - directory_end - 22));
         if (listed != members_ ||
             (record->entries.value() != 0xFFFF && record->entries.value() != (listed & 0xFFFF)))
             return fails(start, "its directory lists other members than there are");
@@ -260,28 +265,24 @@ class ZipCheck {
         return true;
     }
 
+    static Bytes bytes_of(const std::string& text) {
+        return {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()};
+    }
     static std::string shown(const std::string& name) {
         return name.size() > 60 ? name.substr(0, 60) + "..." : name;
     }
 
     static constexpr std::size_t start_bytes = 80;
-    /// What the directory must say again of a member.
-    struct Known {
-        std::uint64_t offset = 0, compressed = 0;
-        std::uint32_t name = 0;  ///< CRC-32 of it
-        std::optional<std::uint32_t> crc;
-        std::uint16_t method = 0;
-    };
-    static constexpr std::size_t most_known = 1 << 20;
-
     Content& content_;
     Cursor at_;
     Check out_;
     Nature nature_;
-    std::vector<Known> known_;          ///< ascending
-    std::optional<std::uint32_t> crc_;  ///< of the member under way, where it was worked out
-    ByteVector start_;                  ///< of what the member under way holds
-    std::uint64_t members_ = 0, unchecked_ = 0, output_left_;
+    std::optional<std::uint32_t> crc_;   ///< of the member under way, where it was worked out
+    ByteVector start_;                   ///< of what the member under way holds
+    std::optional<std::uint64_t> size_;  ///< of it, unpacked
+    std::uint64_t members_ = 0, members_end_ = 0, unchecked_ = 0;
+    ZipHeads heads_;
+    OutputBound output_;
 };
 
 class Zip final : public FormatReader {

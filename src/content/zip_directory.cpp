@@ -56,7 +56,8 @@ void read_zip_member(Content& content, const ZipDirectoryMember& member, std::ui
     if (!head) return;
     at.go_to(at.at() + head->name_length.value() + head->extra_length.value());
     if (member.method == deflated) {
-        inflate_at(at, Wrapping::raw, most, take);
+        OutputBound bound(most);
+        inflate_at(at, Wrapping::raw, bound, take);
     } else if (member.method == stored) {
         for (auto left = std::min(member.packed, most); left > 0;) {
             const auto part =

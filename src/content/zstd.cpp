@@ -33,25 +33,29 @@ class Zstd final : public FormatReader {
         out.format = "zstd";
         out.strength = Strength::strong;
         Cursor at(content);
-        auto left = limits.most_output;
+        OutputBound output(limits.most_output);
+        std::uint64_t uncovered = 0;
         for (auto first = at.peek(16);; first = at.peek(16)) {
             if (is_skippable(first)) {
                 const auto length = load<boost::endian::little_uint32_buf_t>(first, 4)->value();
                 if (content.size() - at.at() < 8ull + length) return out.fails(at.at(), "a frame is cut off");
+                uncovered += length;
                 at.go_to(at.at() + 8 + length);
             } else if (recognise(first).sure > 0) {
-                if (!(first[4] & 4)) out.strength = Strength::fair;
-                if (!read_frame(at, out, left)) return out;
+                if (!(first[4] & 4))
+                    out.strength = Strength::weak;  // what does not shrink is stored as it is
+                if (!read_frame(at, out, output)) return out;
             } else {
                 break;
             }
             if (out.strength == Strength::strong) out.proven_to = at.at();
         }
+        out.strength = std::min(out.strength, strong_unless(uncovered, at.at()));
         return out.ends(at.at());
     }
 
   private:
-    static bool read_frame(Cursor& at, Check& out, std::uint64_t& left) {
+    static bool read_frame(Cursor& at, Check& out, OutputBound& output) {
         const std::unique_ptr<ZSTD_DCtx, decltype(&ZSTD_freeDCtx)> context(ZSTD_createDCtx(), ZSTD_freeDCtx);
         if (!context) throw std::bad_alloc();
         ZSTD_DCtx_setParameter(context.get(), ZSTD_d_windowLogMax, most_window);
@@ -69,12 +73,11 @@ class Zstd final : public FormatReader {
                 return false;
             }
             if (result == 0) return true;
-            if (room_left.pos > left) {
+            if (!output.add(room_left.pos, at.at())) {
                 out.finished = false;
-                out.fails(at.at(), "it yields more than is looked at");
+                out.fails(at.at(), yields_too_much);
                 return false;
             }
-            left -= room_left.pos;
             if (input.empty() && room_left.pos == 0) {
                 out.fails(at.at(), "its compressed data end early");
                 return false;

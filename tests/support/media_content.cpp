@@ -34,7 +34,7 @@ ByteVector png_file() {
     append_number(head, side, 4, true);
     append_number(head, side, 4, true);
     append(head, ByteVector{8, 0, 0, 0, 0});
-    std::mt19937 random(1);
+    auto random = random_numbers(1);
     for (std::size_t i = 0; i < side * (side + 1); ++i)
         rows.push_back(i % (side + 1) == 0 ? 0 : static_cast<std::uint8_t>(random()));
     append_chunk(out, "IHDR", head);
@@ -96,7 +96,7 @@ ByteVector jpeg_file() {
     c.in_color_space = JCS_RGB;
     jpeg_set_defaults(&c);
     jpeg_start_compress(&c, TRUE);
-    std::mt19937 random(6);
+    auto random = random_numbers(6);
     ByteVector row(side * 3);
     while (c.next_scanline < side) {
         for (auto& b : row) b = static_cast<std::uint8_t>(random() % 120 + c.next_scanline);
@@ -113,7 +113,7 @@ ByteVector jpeg_file() {
 ByteVector webp_file() {
     constexpr int side = 64;
     ByteVector pixels(side * side * 4);
-    std::mt19937 random(8);
+    auto random = random_numbers(8);
     for (auto& b : pixels) b = static_cast<std::uint8_t>(random() % 40);
     std::uint8_t* out = nullptr;
     const auto size = WebPEncodeLosslessRGBA(pixels.data(), side, side, side * 4, &out);

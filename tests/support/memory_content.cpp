@@ -17,8 +17,23 @@
 
 namespace undershelf::test {
 
+namespace {
+unsigned edition_now = 0;
+}  // namespace
+
+Edition::Edition(int number) {
+    edition_now = static_cast<unsigned>(number);
+}
+Edition::~Edition() {
+    edition_now = 0;
+}
+
+std::mt19937 random_numbers(unsigned seed) {
+    return std::mt19937(seed + 1000 * edition_now);
+}
+
 ByteVector libretto(std::size_t length) {
-    std::mt19937 random(4);
+    auto random = random_numbers(4);
     std::string out;
     for (int line = 0; out.size() < length; ++line)
         out += fmt::format("{:04}: the {} marionette bows {} times.\n", line, random(), random() % 1000);

@@ -2,6 +2,7 @@
 // Contents in memory, some of whose bytes may be missing, and small files of the formats that are checked.
 
 #include <algorithm>
+#include <random>
 #include <string>
 
 #include "content/content.hpp"
@@ -25,6 +26,17 @@ class MemoryContent final : public Content {
     ByteVector bytes_;
     std::uint64_t missing_from_;
 };
+
+/// While one lives, the files that are made have contents of their own. 0: the usual ones.
+class Edition {
+  public:
+    explicit Edition(int number);
+    ~Edition();
+    Edition(const Edition&) = delete;
+    Edition& operator=(const Edition&) = delete;
+};
+/// The same for the same seed and edition.
+std::mt19937 random_numbers(unsigned seed);
 
 /// Text of the theatre that shrinks a little when it is packed.
 ByteVector libretto(std::size_t length);

@@ -49,7 +49,7 @@ struct Track {
 };
 
 Track avc_track(std::size_t samples, std::size_t unit) {
-    std::mt19937 random(31);
+    auto random = random_numbers(31);
     Track out{1, "vide", {}, {}};
     auto entry = ByteVector(78);
     append(entry, box("avcC", {1, 0x64, 0, 0x1F, 0xFF, 0xE0, 0}));
@@ -197,7 +197,7 @@ ByteVector mov_file() {
 }
 
 ByteVector matroska_file(bool with_sums, Blocks blocks, std::string_view type) {
-    std::mt19937 random(4);
+    auto random = random_numbers(4);
     const auto head = element(0x1A45DFA3, joined({element(0x4286, {1}), element(0x4282, text(type))}));
     const auto entry = joined({element(0xD7, {1}), element(0x83, {1}), element(0x86, text("V_MPEG4/ISO/AVC")),
                                element(0x63A2, {1, 0x64, 0, 0x1F, 0xFF, 0xE0, 0})});
@@ -213,7 +213,7 @@ ByteVector matroska_file(bool with_sums, Blocks blocks, std::string_view type) {
 }
 
 ByteVector mp3_file(bool counted, std::size_t frames) {
-    std::mt19937 random(3);
+    auto random = random_numbers(3);
     ByteVector out;
     append(out, "ID3");
     append(out, ByteVector{3, 0, 0, 0, 0, 0, 20});
@@ -234,7 +234,7 @@ ByteVector mp3_file(bool counted, std::size_t frames) {
 }
 
 ByteVector heif_file(bool av1) {
-    std::mt19937 random(12);
+    auto random = random_numbers(12);
     constexpr std::size_t tiles = 6;
     std::vector<ByteVector> items;
     for (std::size_t i = 0; i < tiles; ++i) {
