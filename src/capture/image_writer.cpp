@@ -168,7 +168,8 @@ void ImageWriter::write_next(Item* item, bool last) {
 void ImageWriter::after_failure(const std::system_error& failure, const ByteRange& under_way) {
     constexpr int most_given_back = 16;
     try {
-        if (!under_way.empty() && is_full(failure)) image_.give_back(under_way);
+        if (!under_way.empty() && is_full(failure) && !record_.coverage.holds(under_way))
+            image_.give_back(under_way);
     } catch (const std::system_error&) {
         // Not every file system can.
     }
