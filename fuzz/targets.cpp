@@ -8,6 +8,7 @@
 #include "cli/command.hpp"
 #include "exfat/file_system.hpp"
 #include "fat/file_system.hpp"
+#include "file_targets.hpp"
 #include "hfsplus/file_system.hpp"
 #include "layout/find_volumes.hpp"
 #include "layout/lost_heads.hpp"
@@ -265,7 +266,10 @@ const std::vector<Target>& targets() {
                                          {"coverage", coverage},
                                          {"contents", contents},
                                          {"unnamed", unnamed},
-                                         {"select", select}};
+                                         {"select", select},
+                                         {"bag", bag},
+                                         {"shelf", shelf},
+                                         {"captured", captured}};
     return all;
 }
 

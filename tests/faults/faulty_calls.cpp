@@ -1,5 +1,5 @@
-// Loaded before the C library by tests: of all calls by which a program writes to files, the one with a certain number
-// fails, or is the program's last. SQLite's and the standard library's calls are among them.
+// Loaded before the C library by tests: of all calls by which a program writes to files, the one with a
+// certain number fails, or is the program's last. SQLite's and the standard library's calls are among them.
 //
 // FAULT_AT=N      which one, from 1; unset: none
 // FAULT_HOW=WORD  `fail`, `full` (no room) or `kill`
@@ -66,7 +66,8 @@ __attribute__((constructor)) void begin() {
 __attribute__((destructor)) void say() {
     const char* file = std::getenv("FAULT_COUNT");
     if (!file || first_process != ::getpid()) return;
-    const int fd = static_cast<int>(::syscall(SYS_openat, AT_FDCWD, file, O_WRONLY | O_CREAT | O_TRUNC, 0600));
+    const int fd =
+        static_cast<int>(::syscall(SYS_openat, AT_FDCWD, file, O_WRONLY | O_CREAT | O_TRUNC, 0600));
     char text[32];
     const int length = std::snprintf(text, sizeof text, "%ld\n", calls.load());
     ::syscall(SYS_write, fd, text, length);
@@ -81,26 +82,26 @@ mode_t mode_in(int flags, va_list rest) {
 
 extern "C" {
 
-#define UNDERSHELF_OPEN(name)                                                  \
-    int name(const char* path, int flags, ...) {                               \
-        va_list rest;                                                          \
-        va_start(rest, flags);                                                 \
-        const auto mode = mode_in(flags, rest);                                \
-        va_end(rest);                                                          \
-        if (is_for_writing(flags) && matters(path) && is_faulty()) return -1;  \
-        return real<int(const char*, int, ...)>(#name)(path, flags, mode);     \
+#define UNDERSHELF_OPEN(name)                                                 \
+    int name(const char* path, int flags, ...) {                              \
+        va_list rest;                                                         \
+        va_start(rest, flags);                                                \
+        const auto mode = mode_in(flags, rest);                               \
+        va_end(rest);                                                         \
+        if (is_for_writing(flags) && matters(path) && is_faulty()) return -1; \
+        return real<int(const char*, int, ...)>(#name)(path, flags, mode);    \
     }
 UNDERSHELF_OPEN(open)
 UNDERSHELF_OPEN(open64)
 #undef UNDERSHELF_OPEN
 
-#define UNDERSHELF_OPENAT(name)                                                    \
-    int name(int folder, const char* path, int flags, ...) {                       \
-        va_list rest;                                                              \
-        va_start(rest, flags);                                                     \
-        const auto mode = mode_in(flags, rest);                                    \
-        va_end(rest);                                                              \
-        if (is_for_writing(flags) && matters(path) && is_faulty()) return -1;      \
+#define UNDERSHELF_OPENAT(name)                                                         \
+    int name(int folder, const char* path, int flags, ...) {                            \
+        va_list rest;                                                                   \
+        va_start(rest, flags);                                                          \
+        const auto mode = mode_in(flags, rest);                                         \
+        va_end(rest);                                                                   \
+        if (is_for_writing(flags) && matters(path) && is_faulty()) return -1;           \
         return real<int(int, const char*, int, ...)>(#name)(folder, path, flags, mode); \
     }
 UNDERSHELF_OPENAT(openat)
@@ -134,18 +135,20 @@ ssize_t pwrite64(int fd, const void* data, size_t size, off64_t at) {
     return real<ssize_t(int, const void*, size_t, off64_t)>("pwrite64")(fd, data, size, at);
 }
 
-#define UNDERSHELF_ON_FILE(name, parameters, arguments, types)      \
-    int name parameters {                                           \
-        if (is_faulty()) return -1;                                 \
-        return real<int types>(#name) arguments;                    \
+#define UNDERSHELF_ON_FILE(name, parameters, arguments, types) \
+    int name parameters {                                      \
+        if (is_faulty()) return -1;                            \
+        return real<int types>(#name) arguments;               \
     }
 UNDERSHELF_ON_FILE(fsync, (int fd), (fd), (int))
 UNDERSHELF_ON_FILE(fdatasync, (int fd), (fd), (int))
 UNDERSHELF_ON_FILE(syncfs, (int fd) noexcept, (fd), (int))
 UNDERSHELF_ON_FILE(ftruncate, (int fd, off_t size) noexcept, (fd, size), (int, off_t))
 UNDERSHELF_ON_FILE(ftruncate64, (int fd, off64_t size) noexcept, (fd, size), (int, off64_t))
-UNDERSHELF_ON_FILE(fallocate, (int fd, int mode, off_t at, off_t size), (fd, mode, at, size), (int, int, off_t, off_t))
-UNDERSHELF_ON_FILE(rename, (const char* from, const char* to) noexcept, (from, to), (const char*, const char*))
+UNDERSHELF_ON_FILE(fallocate, (int fd, int mode, off_t at, off_t size), (fd, mode, at, size),
+                   (int, int, off_t, off_t))
+UNDERSHELF_ON_FILE(rename, (const char* from, const char* to) noexcept, (from, to),
+                   (const char*, const char*))
 UNDERSHELF_ON_FILE(renameat, (int a, const char* from, int b, const char* to) noexcept, (a, from, b, to),
                    (int, const char*, int, const char*))
 UNDERSHELF_ON_FILE(renameat2, (int a, const char* from, int b, const char* to, unsigned flags) noexcept,

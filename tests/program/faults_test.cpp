@@ -1,5 +1,5 @@
-// Every call by which a command writes fails once, finds no room, or is its last: afterwards everything opens, and the
-// same command ends as one does that nothing disturbed.
+// Every call by which a command writes fails once, finds no room, or is its last: afterwards everything
+// opens, and the same command ends as one does that nothing disturbed.
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
@@ -41,7 +41,8 @@ const Job jobs[] = {
     {"Export", {{"scan", "card.img"}}, {"export", "card.shelf", "--to", "out", "--all"}},
 };
 
-/// So many calls of each job are tried, spread over all; with UNDERSHELF_ALL_FAULTS in the environment, every one.
+/// So many calls of each job are tried, spread over all; with UNDERSHELF_ALL_FAULTS in the environment, every
+/// one.
 constexpr long tried = 24;
 
 class Faults : public ::testing::TestWithParam<std::tuple<Job, const char*>> {
@@ -149,7 +150,8 @@ TEST_P(Faults, NothingIsStuckAndNothingLost) {
 }
 
 INSTANTIATE_TEST_SUITE_P(EveryCall, Faults,
-                         ::testing::Combine(::testing::ValuesIn(jobs), ::testing::Values("fail", "full", "kill")),
+                         ::testing::Combine(::testing::ValuesIn(jobs),
+                                            ::testing::Values("fail", "full", "kill")),
                          [](const auto& test) {
                              return std::string(std::get<0>(test.param).name) + "_" + std::get<1>(test.param);
                          });
