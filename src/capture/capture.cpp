@@ -9,9 +9,9 @@
 #include <map>
 
 #include "base/error.hpp"
-#include "base/sha256.hpp"
 #include "capture/capturing_device.hpp"
 #include "capture/earlier.hpp"
+#include "capture/image_hash.hpp"
 #include "capture/reads_list.hpp"
 #include "source/simulated_device.hpp"
 
@@ -200,11 +200,11 @@ class Job {
         : options_(options),
           progress_(progress),
           guard_(options.source_path),
+          coverage_(guard_, coverage_path_of(options)),
+          sums_(guard_, sums_path(options.image_path)),
           drive_(open_drive(options)),
           before_(options, *drive_),
-          shelf_(options, drive_->size()),
-          coverage_(guard_, coverage_path_of(options)),
-          sums_(guard_, sums_path(options.image_path)) {
+          shelf_(options, drive_->size()) {
         result_.size = drive_->size();
         result_.coverage_path = coverage_.path();
         result_.image_files = before_.names(options);
@@ -311,9 +311,8 @@ class Job {
                             options_.shelf_path, options_.source_path, *at));
     }
 
-    void conclude(const ImageFile& image, BlockHashes& hashes) {
-        if (options_.hash && !progress_.stopped() && copied_.holds({0, result_.size}))
-            hash_image(image, hashes);
+    void conclude(ImageFile& image, BlockHashes& hashes) {
+        if (options_.hash && !progress_.stopped() && copied_.holds({0, result_.size})) sum_up(image, hashes);
         for (const auto& r : RangeSet(wanted_).ranges()) {
             result_.wanted += r.length;
             for (const auto& s : copied_.within(r)) {
@@ -329,39 +328,17 @@ class Job {
                             "it had at first.",
                             options_.source_path, changed, result_.size));
         if (!shelf_.files.empty()) result_.files = covered(shelf_.files, copied_);
-        if (result_.interrupted) return;
+        if (result_.interrupted || holds_nothing(copied_)) return;
         progress_.stage("looking at the image");
         const Source source(open_covered_device(result_.image_files.front(), coverage_.path()));
         result_.structures = covered(find_structures(source, progress_), copied_);
     }
 
-    /// Blocks that were hashed when they were copied are held against their hashes on the way.
-    void hash_image(const ImageFile& image, BlockHashes& hashes) {
-        progress_.stage("hashing the image");
-        progress_.counts_bytes();
-        Sha256 hash;
-        std::optional<Sha256> block(std::in_place);
-        ByteVector bytes(Copier::block_size);
-        std::vector<ByteRange> changed;
-        static_assert(BlockHashes::block_size % Copier::block_size == 0);
-        for (std::uint64_t at = 0; at < image.size(); at += bytes.size()) {
-            const auto part = MutableBytes(bytes).first(
-                static_cast<std::size_t>(std::min<std::uint64_t>(bytes.size(), image.size() - at)));
-            if (progress_.stopped() || !image.read(at, part)) return;
-            hash.add(part);
-            block->add(part);
-            const auto end = at + part.size();
-            if (end % BlockHashes::block_size == 0 || end == image.size()) {
-                const auto number = at / BlockHashes::block_size;
-                const auto known = hashes.known(number);
-                const auto from = number * BlockHashes::block_size;
-                if (known && *known != block->hex()) changed.push_back({from, end - from});
-                block.emplace();
-            }
-            progress_.at(end, image.size());
-        }
-        if (!changed.empty()) return give_up_what_changed(changed, hashes);
-        result_.sha256 = hash.hex();
+    void sum_up(ImageFile& image, BlockHashes& hashes) {
+        const auto sum = hash_image(image, hashes, progress_);
+        if (!sum.changed.empty()) return give_up_what_changed(sum.changed, image, hashes);
+        if (sum.sha256.empty()) return;
+        result_.sha256 = sum.sha256;
         write_sum(fmt::format("{}  {}\n", result_.sha256, fs::path(options_.image_path).filename().string()));
     }
 
@@ -378,13 +355,15 @@ class Job {
     }
 
     /// Such blocks are not what was copied, whatever the coverage says: they have to be copied again.
-    void give_up_what_changed(const std::vector<ByteRange>& changed, BlockHashes& hashes) {
+    void give_up_what_changed(const std::vector<ByteRange>& changed, ImageFile& image, BlockHashes& hashes) {
         auto record = read_coverage_file(coverage_.path());
         for (const auto& block : changed) {
             for (auto* coverage : {&record.coverage, &copied_}) coverage->set(block, CoverageState::waiting);
             std::erase_if(record.samples, [&](const auto& s) { return overlap(s.range, block).has_value(); });
             hashes.touched(block);
+            image.clear(block);
         }
+        image.sync();
         coverage_.write(text_of(record));
         hashes.save();
         result_.notes.push_back(fmt::format(
@@ -397,10 +376,10 @@ class Job {
     Progress& progress_;
     MadeFiles made_;
     SourceGuard guard_;
+    ReplacedFile coverage_, sums_;
     std::unique_ptr<ByteDevice> drive_;
     EarlierCapture before_;
     ShelfFiles shelf_;
-    ReplacedFile coverage_, sums_;
     std::vector<ByteRange> wanted_;
     Coverage copied_{0};
     CaptureResult result_;
