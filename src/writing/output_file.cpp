@@ -54,9 +54,14 @@ void write_fully(int fd, Bytes bytes, const std::string& path) {
 
 OutputFile::OutputFile(const Folder& folder, std::string temporary)
     : folder_(folder), temporary_(std::move(temporary)) {
-    // What is left of an earlier run goes; it is not written to, since it may be somebody's hard link.
-    if (folder_.status(temporary_)) folder_.remove(temporary_);
-    fd_ = folder_.open(temporary_, O_WRONLY | O_CREAT | O_EXCL);
+    try {
+        fd_ = folder_.open(temporary_, O_WRONLY | O_CREAT | O_EXCL);
+    } catch (const std::system_error& e) {
+        if (e.code() != std::errc::file_exists) throw;
+        // What is left of an earlier run goes; it is not written to, since it may be somebody's hard link.
+        folder_.remove(temporary_);
+        fd_ = folder_.open(temporary_, O_WRONLY | O_CREAT | O_EXCL);
+    }
 }
 
 OutputFile::~OutputFile() {
