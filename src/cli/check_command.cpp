@@ -36,7 +36,10 @@ int run(const std::vector<std::string>& arguments) {
     if (r.waiting)
         print("{} not copied into the image to the end yet; go on with the capture, scan, and check again\n",
               counted(r.waiting, "file is", "files are"));
-    if (r.unfinished) print("{} would take more than a check may\n", counted(r.unfinished, "file", "files"));
+    if (r.unfinished)
+        print("{} not checked to the end, since that would take too long or too much memory. Entry {}: {}.\n",
+              counted(r.unfinished, "file was", "files were"), r.first_unfinished->first,
+              r.first_unfinished->second);
     if (r.before)
         print("{} checked before; --again checks them once more\n",
               counted(r.before, "file was", "files were"));

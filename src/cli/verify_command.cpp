@@ -34,8 +34,10 @@ int run(const std::vector<std::string>& arguments) {
     }
     if (result.differences.empty()) return done;
     flush_out();
-    note("undershelf: the export is not as it was written: {}.\n",
-         counted(result.differences.size(), "difference", "differences"));
+    note(
+        "undershelf: the export is not as it was written: {}. Export what is wrong once more, into a new "
+        "folder.\n",
+        counted(result.differences.size(), "difference", "differences"));
     return fell_short;
 }
 

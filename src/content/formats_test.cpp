@@ -217,6 +217,50 @@ TEST(Formats, WhatAsksForTooMuchMemoryIsLeftUnfinished) {
     EXPECT_FALSE(check->complete);
 }
 
+TEST(Formats, WhatGrowsBeyondAllMeasureIsLeftUnfinished) {
+    const ByteVector zeros(64 << 20);
+    for (const auto& bomb : {test::gzip_file(zeros), test::bzip2_file(zeros), test::xz_file(zeros),
+                             test::zstd_file(zeros), test::zip_file({{"zeros", zeros}})}) {
+        ASSERT_LT(bomb.size(), 1u << 20);
+        MemoryContent content(bomb);
+        const auto check = check_content(content);
+        ASSERT_TRUE(check);
+        EXPECT_FALSE(check->finished) << check->format;
+        EXPECT_FALSE(check->complete) << check->format;
+        EXPECT_EQ(check->why, yields_too_much);
+    }
+    // What shrinks well, and is not that large, is a file like any other.
+    EXPECT_TRUE(checked(test::gzip_file(ByteVector(8 << 20))).complete);
+}
+
+TEST(Formats, OneByteInTwoHundredMayBeUncovered) {
+    EXPECT_EQ(strong_unless(5, 1000), Strength::strong);
+    EXPECT_EQ(strong_unless(6, 1000), Strength::fair);
+}
+
+TEST(Formats, ZipHeadsThatContradictMakeACheckFair) {
+    const auto whole =
+        test::zip_file({{"act one.csv", test::libretto(90'000)}, {"act two.csv", test::libretto(90'000)}});
+    ASSERT_EQ(checked(whole).strength, Strength::strong);
+    const std::string text(whole.begin(), whole.end());
+    const auto directory = text.find("PK\1\2"), end = text.find("PK\5\6");
+    const auto changed = [&](std::size_t at, std::uint8_t by) {
+        auto bytes = whole;
+        bytes[at] = static_cast<std::uint8_t>(bytes[at] ^ by);
+        return checked(bytes);
+    };
+    // Version, flags, date and length of a member's head; the same, system, attributes and disk in the
+    // directory; the directory's length and place.
+    for (const std::size_t at : {std::size_t{4}, std::size_t{7}, std::size_t{12}, std::size_t{23},
+                                 directory + 5, directory + 6, directory + 9, directory + 14, directory + 25,
+                                 directory + 34, directory + 39, end + 13, end + 17}) {
+        const auto check = changed(at, 0x40);
+        EXPECT_FALSE(check.complete && check.strength == Strength::strong) << at;
+    }
+    // An encrypted member cannot be looked into.
+    EXPECT_LT(changed(6, 1).strength, Strength::fair);
+}
+
 TEST(Formats, APictureMayBeginWithAnySegment) {
     auto bytes = test::jpeg_file();
     // Of an application that nobody knows, longer than what is looked at first.

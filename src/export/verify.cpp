@@ -212,8 +212,10 @@ class Checker {
         } else {
             walk(payload_folder, files);
         }
+        // Where files are known to be changed, missing or added, the sum says nothing more.
+        const bool explained = out_.changed + out_.missing + out_.extra + out_.unreadable > 0;
         if (tags_.oxum && (tags_.oxum->bytes != payload_.bytes || tags_.oxum->files != payload_.files) &&
-            readable_)
+            !explained)
             differ(
                 fmt::format("`data` holds {} bytes in {} files, and bag-info.txt says {} bytes in {} files.",
                             payload_.bytes, payload_.files, tags_.oxum->bytes, tags_.oxum->files));
@@ -245,7 +247,6 @@ class Checker {
                 return !progress_.stopped();
             });
         } catch (const std::system_error& e) {
-            readable_ = false;
             ++out_.unreadable;
             differ(fmt::format("The folder {} cannot be read, so it is not known what is in it: {}.", folder,
                                in_words(e.code())));
@@ -269,8 +270,7 @@ class Checker {
     BagTags tags_;
     Verification out_;
     std::mutex mutex_;
-    PayloadOxum payload_;   ///< what there is
-    bool readable_ = true;  ///< all of it
+    PayloadOxum payload_;  ///< what there is
 };
 
 }  // namespace

@@ -67,6 +67,7 @@ void count(const Job& job, CheckResult& result) {
     result.bytes += job.file.size;
     if (!job.check->finished) {
         ++result.unfinished;
+        if (!result.first_unfinished) result.first_unfinished = {job.file.id, job.check->why};
     } else {
         ++(job.check->complete ? result.whole : result.broken);
     }

@@ -1,6 +1,10 @@
 #pragma once
 // Reads contents to their end with the format readers, and puts into the shelf what came of it.
 
+#include <optional>
+#include <string>
+#include <utility>
+
 #include "base/progress.hpp"
 #include "scan/narrowing.hpp"
 #include "shelf/writer.hpp"
@@ -25,6 +29,8 @@ struct CheckResult {
     std::uint64_t whole = 0;       ///< end as they should
     std::uint64_t broken = 0;      ///< do not hold to their end
     std::uint64_t unfinished = 0;  ///< cost more than a check may
+    /// The number of the first of them, and why.
+    std::optional<std::pair<std::int64_t, std::string>> first_unfinished;
     std::uint64_t unknown = 0;     ///< of formats that nobody here reads
     std::uint64_t waiting = 0;     ///< have bytes that are not copied into the image yet
     std::uint64_t before = 0;      ///< had been checked before
