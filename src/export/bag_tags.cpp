@@ -35,6 +35,7 @@ std::string in_lower_case(std::string text) {
 
 /// Section 2.1.3: line ends and per cent signs in paths are percent-encoded.
 std::string decoded_path(const std::string& path) {
+    if (path.find('%') == std::string::npos) return path;
     std::string out;
     for (std::size_t i = 0; i < path.size(); ++i) {
         const auto code = in_lower_case(path.substr(i, 3));
@@ -213,8 +214,8 @@ class Reader {
         }
         each_line(bag_, "exported.jsonl", out_.wrong, [&](const std::string& line, int number) {
             if (line.empty()) return;
-            const auto e = from_json_line(line);
-            if (!e || !is_sound(*e)) {
+            const auto e = gist_of(line);
+            if (!e || (e->path_in_bag && !is_place_in_bag(*e->path_in_bag))) {
                 out_.wrong.push_back(
                     fmt::format("exported.jsonl, line {}, is not one of an export.", number));
                 return;

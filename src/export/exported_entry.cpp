@@ -53,11 +53,14 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
     }
 }
 
+bool is_place_in_bag(const std::string& path) {
+    const auto breaks = [](char c) { return static_cast<unsigned char>(c) < 0x20; };
+    return path.starts_with("data/") && stays_below(path) && std::none_of(path.begin(), path.end(), breaks);
+}
+
 bool is_sound(const ExportedEntry& e) {
     if (!e.path_in_bag) return true;
-    const auto breaks = [](char c) { return static_cast<unsigned char>(c) < 0x20; };
-    return e.path_in_bag->starts_with("data/") && stays_below(*e.path_in_bag) &&
-           std::none_of(e.path_in_bag->begin(), e.path_in_bag->end(), breaks) && e.sha256.size() == 64 &&
+    return is_place_in_bag(*e.path_in_bag) && e.sha256.size() == 64 &&
            e.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 

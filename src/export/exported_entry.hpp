@@ -28,8 +28,9 @@ std::string to_json_line(const ExportedEntry& entry);
 /// Nothing for a line that is cut off or something else.
 std::optional<ExportedEntry> from_json_line(const std::string& line);
 
-/// Could an export have written it? Its place is in the bag's `data`, without anything that leads elsewhere
-/// or breaks a line of the manifest, and it has a checksum.
+/// In the bag's `data`, without anything that leads elsewhere or breaks a line of the manifest.
+bool is_place_in_bag(const std::string& path);
+/// Could an export have written it? Where it has a file in the bag, it has a place there, and a checksum.
 bool is_sound(const ExportedEntry& entry);
 
 /// What a manifest needs of a line, without taking all of it apart: lines are of to_json_line()'s making.

@@ -38,8 +38,12 @@ class Digest {
         unsigned char out[EVP_MAX_MD_SIZE];
         unsigned length = 0;
         if (!good_ || EVP_DigestFinal_ex(context_.get(), out, &length) != 1) return {};
+        constexpr std::string_view digits = "0123456789abcdef";
         std::string text;
-        for (unsigned i = 0; i < length; ++i) fmt::format_to(std::back_inserter(text), "{:02x}", out[i]);
+        for (unsigned i = 0; i < length; ++i) {
+            text += digits[out[i] >> 4];
+            text += digits[out[i] & 15];
+        }
         return text;
     }
 
