@@ -11,7 +11,10 @@ namespace undershelf::clusters {
 class GridEvidence {
   public:
     /// A named folder's cluster begins as a folder, or does not.
-    void folder(bool begins_well) { (begins_well ? agrees_ : contradicts_) += 1; }
+    void folder(bool begins_well) {
+        (begins_well ? agrees_ : contradicts_) += 1;
+        folders_ += begins_well;
+    }
     /// The first bytes of a named file, held against its extension. A text tells little by being one, and
     /// zeros tell nothing: the space may have been discarded.
     void file(Bytes first, std::string_view ext) {
@@ -23,6 +26,8 @@ class GridEvidence {
     }
     void outside() { ++contradicts_; }
 
+    /// Named folders that begin where they should.
+    std::size_t folders() const { return folders_; }
     /// Things that are where they should be, and things that are not.
     std::size_t agrees() const { return agrees_ + weakly_; }
     std::size_t contradicts() const { return contradicts_; }
@@ -38,7 +43,7 @@ class GridEvidence {
     double strength() const { return weight() * share(); }
 
   private:
-    std::size_t agrees_ = 0, weakly_ = 0, contradicts_ = 0;
+    std::size_t agrees_ = 0, weakly_ = 0, contradicts_ = 0, folders_ = 0;
 };
 
 /// Of candidates with their `evidence` the one that explains most; of equals the first, since what is more

@@ -13,6 +13,10 @@ constexpr std::uint64_t block = 64 << 10;
 constexpr std::uint64_t blocks_around = 4;
 /// Later clusters further away than this many candidates are not considered.
 constexpr int most_candidates = 64;
+/// Where a folder's writer was: so many clusters are looked at, and so many of those that are parts of
+/// folders.
+constexpr std::uint64_t clusters_there = 16;
+constexpr int candidates_there = 8;
 }  // namespace
 
 LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy,
@@ -68,6 +72,12 @@ void LostFolders::look_behind(Cluster first, const ClusterSet& busy) {
         // A folder with an end mark has nothing behind it.
         const auto slot = source_.read_vector({grid_.range({last, 1}).end() - FolderBytes::slot_size, 1});
         if (slot[0] == 0) return;
+        look_where_writer_was(last, busy);
+        if (const auto next = next_of(last, How::likely)) {
+            last = *next;
+            behind = 0;
+            continue;
+        }
         bool goes_on = false;
         for (auto c = busy.next_out(last + std::uint64_t{1});
              c < end && grid_.holds(c) && behind < most_behind && !goes_on; c = busy.next_out(c + 1)) {
@@ -80,6 +90,17 @@ void LostFolders::look_behind(Cluster first, const ClusterSet& busy) {
         }
         if (!goes_on) return;
         behind = 0;
+    }
+}
+
+void LostFolders::look_where_writer_was(Cluster last, const ClusterSet& busy) {
+    const std::uint64_t from = signs_.written_up_to(last);
+    if (from == 0) return;
+    for (auto c = busy.next_out(from); c < from + clusters_there && grid_.holds(c) &&
+                                       grid_.range({static_cast<Cluster>(c), 1}).end() <= source_.size();
+         c = busy.next_out(c + 1)) {
+        if (!parts_.count(static_cast<Cluster>(c))) look_at(static_cast<Cluster>(c));
+        ++looked_behind_;
     }
 }
 
@@ -117,9 +138,18 @@ std::optional<LostFolders::Head> LostFolders::take_any() {
 }
 
 std::optional<Cluster> LostFolders::next_of(Cluster last, How how) const {
+    const auto goes_on = [&](Cluster next) {
+        return how == How::surely ? signs_.surely_goes_on(last, next) : signs_.goes_on(last, next);
+    };
     int looked = 0;
     for (auto it = parts_.upper_bound(last); it != parts_.end() && looked < most_candidates; ++it, ++looked) {
-        if (how == How::surely ? signs_.surely_goes_on(last, *it) : signs_.goes_on(last, *it)) return *it;
+        if (goes_on(*it)) return *it;
+    }
+    const auto there = signs_.written_up_to(last);
+    looked = 0;
+    for (auto it = parts_.lower_bound(there); there && it != parts_.end() && looked < candidates_there;
+         ++it, ++looked) {
+        if (*it != last && goes_on(*it)) return *it;
     }
     return std::nullopt;
 }

@@ -29,6 +29,10 @@ class FolderSigns {
     virtual bool goes_on(Cluster before, Cluster after) const = 0;
     /// The same, where an entry begins in one and ends in the other, so that nothing else can be.
     virtual bool surely_goes_on(Cluster before, Cluster after) const = 0;
+    /// The first cluster behind the file that a folder's cluster names last: there its writer was when the
+    /// cluster was full, and near there the folder goes on, as many clusters further as it names files. 0
+    /// where nothing tells.
+    virtual Cluster written_up_to(Cluster) const { return 0; }
 };
 
 class LostFolders {
@@ -62,6 +66,7 @@ class LostFolders {
 
   private:
     void look_at(Cluster cluster);
+    void look_where_writer_was(Cluster last, const ClusterSet& busy);
     std::optional<Cluster> next_of(Cluster last, How how) const;
 
     const Source& source_;

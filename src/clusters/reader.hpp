@@ -122,11 +122,13 @@ class Reader : public VolumeReader, protected FolderSigns {
     }
     /// True when the cluster belongs to nobody now.
     bool is_free(Cluster c) const { return !reused(c) && !taken_.has(c); }
+    /// Is some folder, live or lost, said to begin there?
+    bool begins_a_folder(Cluster cluster) const { return folder_starts_.count(cluster) > 0; }
     /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
     /// Without `runs` they are followed through free space, `most` clusters of them. False when the first is
     /// another folder's.
     bool found_lost_folder(Entry& entry, Cluster start, std::vector<Run> runs = {},
-                           std::uint64_t most = ~0ull);
+                           std::uint64_t most = ~0ull, LostFolders::How how = LostFolders::How::likely);
     /// A lost folder whose first cluster is somebody else's now.
     void note_overwritten_folder(Cluster start, const EntryKey& key) { overwritten_.emplace(start, key); }
     /// The lost folder that had a cluster before somebody else got it; a stand-in where nothing names it.

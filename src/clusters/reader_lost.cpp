@@ -80,7 +80,8 @@ std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
     return out;
 }
 
-bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, std::uint64_t most) {
+bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, std::uint64_t most,
+                               LostFolders::How how) {
     if (!folder_starts_.emplace(start, e.key).second) {
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return false;
@@ -88,7 +89,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, s
     if (runs.empty()) runs = folder_chain(start);
     if (runs.empty()) {
         if (in_the_way_) lost_folders_->look_behind(start, *in_the_way_);
-        runs = lost_folders_->follow(start, std::min(most, grid_.clusters_for(bound::folder_bytes)));
+        runs = lost_folders_->follow(start, std::min(most, grid_.clusters_for(bound::folder_bytes)), how);
     } else {
         lost_folders_->take(runs);
     }

@@ -43,6 +43,9 @@ class Reader final : public clusters::Reader {
     Look look_at(Cluster cluster, Bytes first) const override;
     bool goes_on(Cluster before, Cluster after) const override;
     bool surely_goes_on(Cluster before, Cluster after) const override;
+    Cluster written_up_to(Cluster before) const override;
+    std::optional<EntrySet> last_set_in(Cluster cluster) const;
+    bool written_on(Cluster before, Cluster after) const;
     std::optional<bool> joined(Cluster before, Cluster after) const;
     clusters::OldUse use_then() const override { return allocation_.use_then(); }
     void read_slack(EntrySink& sink, Progress& progress) override;

@@ -155,6 +155,65 @@ TEST(ExfatFolders, ChainsThatWereClearedAreFollowedBySets) {
     EXPECT_EQ(seen.find("Winter play")->claims.size(), 2u);
 }
 
+TEST(ExfatFolders, GoOnWhereTheirWriterWas) {
+    // Sets of four slots fill clusters exactly, so that none reaches from one into the next. Each new cluster
+    // of the folder lies behind the files that the one before names.
+    constexpr int in_a_cluster = cluster_size / 128;
+    Image image;
+    Cluster next = 70;
+    std::vector<Cluster> clusters;
+    for (int i = 0; i < 2 * in_a_cluster + 5; ++i) {
+        if (i % in_a_cluster == 0) clusters.push_back(next++);
+        const std::u16string number{static_cast<char16_t>(u'0' + i / 10),
+                                    static_cast<char16_t>(u'0' + i % 10)};
+        const auto at = image.add(clusters.back(), {.name = u"rehearsal photo " + number + u".jpg",
+                                                    .start = next++,
+                                                    .size = 900,
+                                                    .created = 0x5A645000u + static_cast<unsigned>(i)});
+        image.erase(at, 4);
+    }
+    // The driver left the folder's size as it was when it was made.
+    image.erase(image.add(
+        root, {.name = u"photos", .start = 70, .size = cluster_size, .chained = true, .folder = true}));
+    const auto seen = read(image.bytes);
+    const auto* folder = seen.find("photos");
+    ASSERT_TRUE(folder);
+    const auto in_it = std::count_if(seen.entries.begin(), seen.entries.end(), [&](const Entry& e) {
+        return e.name.starts_with("rehearsal photo") && e.parent == folder->key;
+    });
+    EXPECT_EQ(in_it, 2 * in_a_cluster + 5);
+    // Files that are older than those before them are another folder's.
+    auto older = image.bytes;
+    for (int i = 0; i < in_a_cluster; ++i) {
+        const auto at = image.place(clusters[1]) + static_cast<std::size_t>(i) * 128;
+        put_number(older, at + 8, 0x58645000, 4);
+        older[at] |= 0x80;
+        for (const auto slot : {32, 64, 96}) older[at + static_cast<std::size_t>(slot)] |= 0x80;
+        put_number(older, at + 2, set_checksum(Bytes(older).subspan(at, 128)), 2);
+        for (const auto slot : {0, 32, 64, 96}) older[at + static_cast<std::size_t>(slot)] &= 0x7F;
+    }
+    const auto apart = read(older);
+    const auto* alone = apart.find("photos");
+    ASSERT_TRUE(alone);
+    EXPECT_EQ(std::count_if(apart.entries.begin(), apart.entries.end(),
+                            [&](const Entry& e) { return e.parent == alone->key; }),
+              in_a_cluster);
+}
+
+TEST(ExfatFolders, EndAtTheirEndMark) {
+    Image image;
+    for (const auto& [cluster, name] :
+         {std::pair<Cluster, const char16_t*>{70, u"fox.txt"}, {71, u"owl.txt"}})
+        image.erase(image.add(cluster, {.name = name, .start = cluster + 10, .size = 100}));
+    image.erase(image.add(
+        root, {.name = u"masks", .start = 70, .size = 2 * cluster_size, .chained = true, .folder = true}));
+    const auto seen = read(image.bytes);
+    const auto *folder = seen.find("masks"), *fox = seen.find("fox.txt"), *owl = seen.find("owl.txt");
+    ASSERT_TRUE(folder && fox && owl);
+    EXPECT_EQ(fox->parent, folder->key);
+    EXPECT_NE(owl->parent, folder->key) << "behind an end mark nothing follows";
+}
+
 TEST(ExfatChains, ThatWereFreedSpeakAgainstOneRun) {
     Image image;
     const auto add_live = [&](Cluster at, bool chained, bool one_run) {

@@ -103,6 +103,55 @@ void Settler::weigh(Candidate& c) const {
     }
 }
 
+/// Only what tells a grid from others speaks for it: where something of one format begins at every cluster,
+/// any grid fits as well. Folders tell, but for the one by which the grid was found.
+bool Settler::stands_out(const Candidate& c) const {
+    constexpr std::int64_t shifts[] = {-64, -16, -4, -2, -1, 1, 2, 4, 16, 64};
+    constexpr std::size_t telling_folders = 2;
+    constexpr double as_well = 0.8;
+    const auto grid = c.former.grid();
+    std::size_t tried = 0, fit = 0;
+    for (const auto clusters : shifts) {
+        const auto by = clusters * static_cast<std::int64_t>(grid.cluster_size);
+        if (by < 0 && grid.data_offset < static_cast<std::uint64_t>(-by)) continue;
+        auto former = grid_at(grid.data_offset + static_cast<std::uint64_t>(by), grid.cluster_size, 0);
+        if (!former || progress_.stopped()) continue;
+        former->end_date = c.former.end_date;
+        Candidate shifted;
+        shifted.former = std::move(*former);
+        weigh(shifted);
+        ++tried;
+        fit += shifted.evidence.weight() >= as_well * c.evidence.weight() &&
+               c.evidence.folders() <= shifted.evidence.folders() + telling_folders;
+    }
+    return 2 * fit < tried || tried == 0;
+}
+
+/// What a present volume's own grid explains as well is its own: folders that it has lost track of.
+bool Settler::is_explained_by_present(const Candidate& c) const {
+    return std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
+        const auto& v = life.volume;
+        if (v.family != "exFAT" || v.state != VolumeState::present || v.cluster_size == 0) return false;
+        if (!ByteRange{v.offset, v.size}.contains(c.former.grid().data_offset)) return false;
+        auto former = grid_at(v.grid_start, v.cluster_size, 0);
+        if (!former) return false;
+        Candidate present;
+        present.former = std::move(*former);
+        weigh(present);
+        constexpr double as_well = 0.9;
+        return present.evidence.bears_out() && present.evidence.strength() >= as_well * c.evidence.strength();
+    });
+}
+
+/// The strongest that nothing but its evidence speaks for is held against what explains as much.
+Candidate* Settler::best_of(std::vector<Candidate>& all) const {
+    for (;;) {
+        auto* best = clusters::strongest(all);
+        if (!best || !best->argued || (!is_explained_by_present(*best) && stands_out(*best))) return best;
+        best->evidence = {};
+    }
+}
+
 // What else is left.
 
 /// Nothing was formatted over it when its FAT begins as one, its root and its bitmap stand, and no present
@@ -173,7 +222,7 @@ std::vector<Recognition> Settler::run() {
     while (out.size() < most_volumes && !sets_.empty() && !progress_.stopped()) {
         auto all = candidates();
         std::optional<Candidate> slid;
-        auto* best = clusters::strongest(all);
+        auto* best = best_of(all);
         if (!best) {
             slid = slide();
             if (!slid) break;

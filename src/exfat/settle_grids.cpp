@@ -106,6 +106,7 @@ void Settler::add_votes(std::vector<Candidate>& out) const {
         Candidate c;
         c.former = std::move(*former);
         c.found_by = "folders that agree on its geometry";
+        c.argued = true;
         out.push_back(std::move(c));
     }
 }
@@ -140,12 +141,15 @@ std::optional<Candidate> Settler::slide() const {
             Candidate c;
             c.former = std::move(*former);
             c.found_by = "folder and the files it names";
+            c.argued = true;
             weigh(c);
             clear = !best || c.evidence.weight() != best->evidence.weight();
             if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
         }
     }
-    return best && clear && best->evidence.bears_out() ? std::move(best) : std::nullopt;
+    return best && clear && best->evidence.bears_out() && stands_out(*best) && !is_explained_by_present(*best)
+               ? std::move(best)
+               : std::nullopt;
 }
 
 bool Settler::all_fit(const std::vector<Shown>& shown, std::uint64_t heap, std::uint32_t size) const {

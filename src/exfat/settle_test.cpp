@@ -36,7 +36,49 @@ Image card() {
     return image;
 }
 
+/// A folder of which one cluster is left, with packed files, one in each cluster that follows, and of a
+/// folder that it names nothing: whichever grid is tried, a packed file begins at every cluster.
+Image packed_card() {
+    Image image;
+    for (Cluster c = 50; c < 900; ++c)
+        image.fill(c, std::string("\x1f\x8b\x08\x00\x00\x00\x00\x00\x00\x03", 10));
+    std::fill_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(acts)), cluster_size, 0);
+    for (int i = 0; i < 30; ++i)
+        image.add(acts, {.name = u"cue" + std::u16string(1, static_cast<char16_t>(u'a' + i)) + u".gz",
+                         .start = static_cast<Cluster>(100 + i),
+                         .size = 700});
+    image.add(acts, {.name = u"emptied", .start = 77, .size = cluster_size, .folder = true});
+    std::fill_n(image.bytes.begin(), image.place(root) + cluster_size, 0);
+    return image;
+}
+
 }  // namespace
+
+TEST(ExfatSettle, WhatEveryGridExplainsSpeaksForNone) {
+    const auto image = packed_card();
+    const auto source = test::memory_source(image.bytes);
+    const test::Traces traces(file_system(), image.bytes);
+    const auto found = test::settle(file_system(), *source, traces);
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_NE(found[0].volume.found_by.find("nothing tells the geometry"), std::string::npos)
+        << found[0].volume.found_by << ", " << found[0].volume.grid_start;
+}
+
+TEST(ExfatSettle, WhatThePresentVolumeExplainsIsItsOwn) {
+    auto image = packed_card();
+    // Where the named folder should be by another grid there is one.
+    std::copy_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(acts)), cluster_size,
+                image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(77 + 30)));
+    const auto source = test::memory_source(image.bytes);
+    const test::Traces traces(file_system(), image.bytes);
+    PresentLife life;
+    life.volume.family = "exFAT";
+    life.volume.size = image.bytes.size();
+    life.volume.grid_start = heap;
+    life.volume.cluster_size = cluster_size;
+    life.oldest = 1;  // older than all sets
+    EXPECT_TRUE(test::settle(file_system(), *source, traces, {life}).empty());
+}
 
 TEST(ExfatSettle, NamedFoldersAndFoundOnesAgreeOnAGrid) {
     auto image = card();

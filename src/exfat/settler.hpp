@@ -20,6 +20,7 @@ struct Candidate {
     std::vector<std::string> votes;
     clusters::GridEvidence evidence;
     VolumeState state = VolumeState::former;
+    bool argued = false;  ///< only what stands where its sets say speaks for it
 };
 
 class Settler {
@@ -51,6 +52,9 @@ class Settler {
                                         std::uint64_t clusters) const;
     bool is_its_own(const Candidate& c, const SetTrace& set) const;
     void weigh(Candidate& c) const;
+    bool stands_out(const Candidate& c) const;
+    bool is_explained_by_present(const Candidate& c) const;
+    Candidate* best_of(std::vector<Candidate>& all) const;
     void weigh_set(const clusters::Grid& grid, const SetTrace& set, Candidate& c) const;
     void complete(Candidate& c) const;
     void see_whether_present(Candidate& c) const;
