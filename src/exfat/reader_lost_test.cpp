@@ -166,10 +166,11 @@ TEST(ExfatFolders, GoOnWhereTheirWriterWas) {
         if (i % in_a_cluster == 0) clusters.push_back(next++);
         const std::u16string number{static_cast<char16_t>(u'0' + i / 10),
                                     static_cast<char16_t>(u'0' + i % 10)};
-        const auto at = image.add(clusters.back(), {.name = u"rehearsal photo " + number + u".jpg",
-                                                    .start = next++,
-                                                    .size = 900,
-                                                    .created = 0x5A645000u + static_cast<unsigned>(i)});
+        const auto at = image.add(clusters.back(),
+                                  {.name = u"rehearsal photo " + number + u".jpg",
+                                   .start = next++,
+                                   .size = 900,
+                                   .created = 0x5A645000u + static_cast<unsigned>(i / 30 * 32 + i % 30)});
         image.erase(at, 4);
     }
     // The driver left the folder's size as it was when it was made.
