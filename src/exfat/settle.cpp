@@ -10,6 +10,7 @@
 #include "exfat/loose.hpp"
 #include "exfat/root_folder.hpp"
 #include "exfat/settler.hpp"
+#include "volume/budget.hpp"
 
 namespace undershelf::exfat {
 
@@ -128,26 +129,51 @@ bool Settler::stands_out(const Candidate& c) const {
 }
 
 /// What a present volume's own grid explains as well is its own: folders that it has lost track of.
-bool Settler::is_explained_by_present(const Candidate& c) const {
-    return std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
+const Volume* Settler::present_that_explains(const Candidate& c) const {
+    constexpr double as_well = 0.9;
+    for (const auto& life : s_.present) {
         const auto& v = life.volume;
-        if (v.family != "exFAT" || v.state != VolumeState::present || v.cluster_size == 0) return false;
-        if (!ByteRange{v.offset, v.size}.contains(c.former.grid().data_offset)) return false;
+        if (v.family != "exFAT" || v.state != VolumeState::present || v.cluster_size == 0) continue;
+        if (!ByteRange{v.offset, v.size}.contains(c.former.grid().data_offset)) continue;
         auto former = grid_at(v.grid_start, v.cluster_size, 0);
-        if (!former) return false;
+        if (!former) continue;
         Candidate present;
         present.former = std::move(*former);
         weigh(present);
-        constexpr double as_well = 0.9;
-        return present.evidence.bears_out() && present.evidence.strength() >= as_well * c.evidence.strength();
-    });
+        if (present.evidence.bears_out() && present.evidence.strength() >= as_well * c.evidence.strength())
+            return &v;
+    }
+    return nullptr;
+}
+
+/// A small volume's reader has looked through all of its free space, and lists what is there. Of a large one
+/// it has seen a part: what a sweep finds beyond that is read on the same clusters.
+std::optional<Candidate> Settler::lost_track_of(const Volume& present) const {
+    if (present.size <= bound::search_bytes) return std::nullopt;
+    auto former = grid_at(present.grid_start, present.cluster_size, 0);
+    if (!former) return std::nullopt;
+    Candidate out;
+    out.former = std::move(*former);
+    out.found_by = "folders that the present volume has lost track of";
+    out.votes.push_back(fmt::format("It has the same clusters as the present volume {}.", present.number));
+    weigh(out);
+    return out;
 }
 
 /// The strongest that nothing but its evidence speaks for is held against what explains as much.
 Candidate* Settler::best_of(std::vector<Candidate>& all) const {
     for (;;) {
         auto* best = clusters::strongest(all);
-        if (!best || !best->argued || (!is_explained_by_present(*best) && stands_out(*best))) return best;
+        if (!best || !best->argued) return best;
+        if (const auto* present = present_that_explains(*best)) {
+            auto its = lost_track_of(*present);
+            if (its && its->evidence.bears_out()) {
+                *best = std::move(*its);
+                return best;
+            }
+        } else if (stands_out(*best)) {
+            return best;
+        }
         best->evidence = {};
     }
 }

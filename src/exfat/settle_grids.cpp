@@ -147,7 +147,7 @@ std::optional<Candidate> Settler::slide() const {
             if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
         }
     }
-    return best && clear && best->evidence.bears_out() && stands_out(*best) && !is_explained_by_present(*best)
+    return best && clear && best->evidence.bears_out() && stands_out(*best) && !present_that_explains(*best)
                ? std::move(best)
                : std::nullopt;
 }

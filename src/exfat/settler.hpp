@@ -53,7 +53,8 @@ class Settler {
     bool is_its_own(const Candidate& c, const SetTrace& set) const;
     void weigh(Candidate& c) const;
     bool stands_out(const Candidate& c) const;
-    bool is_explained_by_present(const Candidate& c) const;
+    const Volume* present_that_explains(const Candidate& c) const;
+    std::optional<Candidate> lost_track_of(const Volume& present) const;
     Candidate* best_of(std::vector<Candidate>& all) const;
     void weigh_set(const clusters::Grid& grid, const SetTrace& set, Candidate& c) const;
     void complete(Candidate& c) const;
