@@ -155,18 +155,17 @@ void Bag::load(const std::string& header) {
 /// Is nothing in it but what an export makes before it writes anything?
 bool Bag::is_untouched() const {
     bool other = false;
-    const auto is_folder = [](const struct stat& s) { return S_ISDIR(s.st_mode); };
     const auto empty = [&](const std::string& path) {
         folder_.each(path, [&](const std::string&, const struct stat&) { return !(other = true); });
         return !other;
     };
     folder_.each("", [&](const std::string& name, const struct stat& status) {
-        if (name == "data" && is_folder(status)) return empty(name);
+        if (name == "data" && S_ISDIR(status.st_mode)) return empty(name);
         if (name != work) return !(other = true);
         folder_.each(work, [&](const std::string& inner, const struct stat& s) {
             const auto path = work + "/" + inner;
             if (path == fresh_journal && S_ISREG(s.st_mode)) return true;
-            return is_folder(s) ? empty(path) : !(other = true);
+            return S_ISDIR(s.st_mode) ? empty(path) : !(other = true);
         });
         return !other;
     });

@@ -11,6 +11,7 @@
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "shelf/database.hpp"
+#include "shelf/entry_rows.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/sql_functions.hpp"
 
@@ -24,136 +25,6 @@ void bind_all(SQLite::Statement& query, const std::vector<SqlValue>& values) {
         ++index;
         std::visit([&](const auto& v) { query.bind(index, v); }, value);
     }
-}
-
-/// Columns of a listed entry, in the order in which `read_entry` takes them.
-constexpr const char* entry_columns =
-    "e.id, e.volume, e.folder, e.origin, e.name, e.stream, e.name_certainty, e.is_dir, e.system, e.binned, "
-    "e.first_path, "
-    "e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, e.created, e.modified, e.accessed, "
-    "e.deleted, e.zones, "
-    "e.attributes, f.path, m.entry, e.dates, e.format, e.checked, e.complete, e.holds_to, e.proven_to, "
-    "e.revision";
-constexpr const char* entry_tables =
-    "entries e LEFT JOIN folders f ON f.id = e.folder LEFT JOIN marks m ON m.entry = e.id";
-
-/// A prepared statement read column by column without a copy each, for listings of millions of rows.
-class Rows {
-  public:
-    Rows(SQLite::Database& db, const std::string& sql, const std::vector<SqlValue>& values) : db_(db) {
-        if (sqlite3_prepare_v2(db.getHandle(), sql.c_str(), -1, &statement_, nullptr) != SQLITE_OK)
-            throw SQLite::Exception(db.getHandle());
-        int index = 0;
-        for (const auto& value : values) {
-            ++index;
-            if (const auto* number = std::get_if<std::int64_t>(&value)) {
-                sqlite3_bind_int64(statement_, index, *number);
-            } else {
-                const auto& text = std::get<std::string>(value);
-                sqlite3_bind_text(statement_, index, text.data(), static_cast<int>(text.size()),
-                                  SQLITE_TRANSIENT);
-            }
-        }
-    }
-    ~Rows() { sqlite3_finalize(statement_); }
-    Rows(const Rows&) = delete;
-    Rows& operator=(const Rows&) = delete;
-
-    bool next() {
-        const int result = sqlite3_step(statement_);
-        if (result == SQLITE_ROW) return true;
-        if (result != SQLITE_DONE) throw SQLite::Exception(db_.getHandle());
-        return false;
-    }
-    bool null(int c) const { return sqlite3_column_type(statement_, c) == SQLITE_NULL; }
-    std::int64_t number(int c) const { return sqlite3_column_int64(statement_, c); }
-    double real(int c) const { return sqlite3_column_double(statement_, c); }
-    void text(int c, std::string& out) const {
-        const auto* t = reinterpret_cast<const char*>(sqlite3_column_text(statement_, c));
-        out.assign(t ? t : "", static_cast<std::size_t>(sqlite3_column_bytes(statement_, c)));
-    }
-
-  private:
-    SQLite::Database& db_;
-    sqlite3_stmt* statement_ = nullptr;
-};
-
-/// What a row says, held against what a shelf can say.
-class RowCheck {
-  public:
-    RowCheck(const std::string& path, const Rows& row) : path_(path), row_(row) {}
-
-    template <class Enum>
-    Enum word(int column, Enum last, const char* what) const {
-        const auto value = row_.number(column);
-        if (value < 0 || value > static_cast<std::int64_t>(last)) bad(what, std::to_string(value));
-        return static_cast<Enum>(value);
-    }
-    std::uint64_t size(int column, const char* what) const {
-        const auto value = row_.number(column);
-        if (value < 0) bad(what, std::to_string(value));
-        return static_cast<std::uint64_t>(value);
-    }
-    double share(int column, const char* what) const {
-        const auto value = row_.real(column);
-        if (!(value >= 0 && value <= 1)) bad(what, std::to_string(value));
-        return value;
-    }
-    std::int64_t ticks(int column) const {
-        // From about 12,600 BC to AD 16,500: a date with its zone stays a number.
-        constexpr std::int64_t most = 1ll << 62;
-        const auto value = row_.number(column);
-        if (value > most || value < -most) bad("date", std::to_string(value));
-        return value;
-    }
-
-  private:
-    [[noreturn]] void bad(const char* what, const std::string& value) const {
-        damaged_shelf(path_, fmt::format("entry {} has the {} {}", row_.number(0), what, value));
-    }
-    const std::string& path_;
-    const Rows& row_;
-};
-
-void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
-    const RowCheck check(path, row);
-    e.id = row.number(0);
-    e.volume = row.null(1) ? std::nullopt : std::optional(static_cast<int>(row.number(1)));
-    e.folder = row.number(2);
-    e.origin = check.word(3, Origin::unnamed, "origin");
-    row.text(4, e.name);
-    row.text(5, e.stream);
-    e.name_certainty = check.word(6, NameCertainty::made_up, "name certainty");
-    e.is_dir = row.number(7);
-    e.system = row.number(8);
-    e.binned = row.number(9);
-    row.text(10, e.first_path);
-    e.kind = check.word(11, Kind::text, "kind");
-    row.text(12, e.ext);
-    e.size = check.size(13, "size");
-    e.rating = {check.share(15, "chance"), check.share(16, "share left"),
-                check.word(14, Grade::verified, "grade")};
-    e.layout = check.word(17, Layout::known, "layout");
-    const auto zones = row.number(22);
-    const auto time = [&](int column, int index) -> MaybeTime {
-        if (row.null(column)) return std::nullopt;
-        return Timestamp{check.ticks(column), unpack_zone(zones, index)};
-    };
-    e.created = time(18, 0);
-    e.modified = time(19, 1);
-    e.accessed = time(20, 2);
-    e.deleted = time(21, 3);
-    e.attributes = static_cast<std::uint32_t>(row.number(23));
-    row.text(24, e.folder_path);
-    e.marked = !row.null(25);
-    e.dates = check.word(26, Dates::inside, "kind of dates");
-    row.text(27, e.format);
-    e.checked = row.null(28) ? std::nullopt
-                             : std::optional(static_cast<int>(check.word(28, Strength::strong, "strength")));
-    e.complete = row.null(29) ? std::nullopt : std::optional(row.number(29) != 0);
-    e.holds_to = row.null(30) ? std::nullopt : std::optional(check.size(30, "checked end"));
-    e.proven_to = check.size(31, "proven end");
-    e.revision = static_cast<int>(row.number(32));
 }
 
 ByteVector blob_of(SQLite::Statement& query, std::int64_t entry) {

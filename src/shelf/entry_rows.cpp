@@ -1,0 +1,91 @@
+#include "shelf/entry_rows.hpp"
+
+#include <fmt/format.h>
+
+#include "shelf/database.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// What a row says, held against what a shelf can say.
+class RowCheck {
+  public:
+    RowCheck(const std::string& path, const Rows& row) : path_(path), row_(row) {}
+
+    template <class Enum>
+    Enum word(int column, Enum last, const char* what) const {
+        const auto value = row_.number(column);
+        if (value < 0 || value > static_cast<std::int64_t>(last)) bad(what, std::to_string(value));
+        return static_cast<Enum>(value);
+    }
+    std::uint64_t size(int column, const char* what) const {
+        const auto value = row_.number(column);
+        if (value < 0) bad(what, std::to_string(value));
+        return static_cast<std::uint64_t>(value);
+    }
+    double share(int column, const char* what) const {
+        const auto value = row_.real(column);
+        if (!(value >= 0 && value <= 1)) bad(what, std::to_string(value));
+        return value;
+    }
+    std::int64_t ticks(int column) const {
+        // From about 12,600 BC to AD 16,500: a date with its zone stays a number.
+        constexpr std::int64_t most = 1ll << 62;
+        const auto value = row_.number(column);
+        if (value > most || value < -most) bad("date", std::to_string(value));
+        return value;
+    }
+
+  private:
+    [[noreturn]] void bad(const char* what, const std::string& value) const {
+        damaged_shelf(path_, fmt::format("entry {} has the {} {}", row_.number(0), what, value));
+    }
+    const std::string& path_;
+    const Rows& row_;
+};
+
+}  // namespace
+
+void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
+    const RowCheck check(path, row);
+    e.id = row.number(0);
+    e.volume = row.null(1) ? std::nullopt : std::optional(static_cast<int>(row.number(1)));
+    e.folder = row.number(2);
+    e.origin = check.word(3, Origin::unnamed, "origin");
+    row.text(4, e.name);
+    row.text(5, e.stream);
+    e.name_certainty = check.word(6, NameCertainty::made_up, "name certainty");
+    e.is_dir = row.number(7);
+    e.system = row.number(8);
+    e.binned = row.number(9);
+    row.text(10, e.first_path);
+    e.kind = check.word(11, Kind::text, "kind");
+    row.text(12, e.ext);
+    e.size = check.size(13, "size");
+    e.rating = {check.share(15, "chance"), check.share(16, "share left"),
+                check.word(14, Grade::verified, "grade")};
+    e.layout = check.word(17, Layout::known, "layout");
+    const auto zones = row.number(22);
+    const auto time = [&](int column, int index) -> MaybeTime {
+        if (row.null(column)) return std::nullopt;
+        return Timestamp{check.ticks(column), unpack_zone(zones, index)};
+    };
+    e.created = time(18, 0);
+    e.modified = time(19, 1);
+    e.accessed = time(20, 2);
+    e.deleted = time(21, 3);
+    e.attributes = static_cast<std::uint32_t>(row.number(23));
+    row.text(24, e.folder_path);
+    e.marked = !row.null(25);
+    e.dates = check.word(26, Dates::inside, "kind of dates");
+    row.text(27, e.format);
+    e.checked = row.null(28) ? std::nullopt
+                             : std::optional(static_cast<int>(check.word(28, Strength::strong, "strength")));
+    e.complete = row.null(29) ? std::nullopt : std::optional(row.number(29) != 0);
+    e.holds_to = row.null(30) ? std::nullopt : std::optional(check.size(30, "checked end"));
+    e.proven_to = check.size(31, "proven end");
+    e.revision = static_cast<int>(row.number(32));
+}
+
+}  // namespace undershelf
