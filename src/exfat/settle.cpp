@@ -160,6 +160,16 @@ std::optional<Candidate> Settler::lost_track_of(const Volume& present) const {
     return out;
 }
 
+std::optional<Candidate> Settler::lost_track() const {
+    for (const auto& life : s_.present) {
+        const auto& v = life.volume;
+        if (v.family != "exFAT" || v.state != VolumeState::present || v.cluster_size == 0) continue;
+        auto out = lost_track_of(v);
+        if (out && out->evidence.bears_out()) return out;
+    }
+    return std::nullopt;
+}
+
 /// The strongest that nothing but its evidence speaks for is held against what explains as much.
 Candidate* Settler::best_of(std::vector<Candidate>& all) const {
     for (;;) {
@@ -247,12 +257,13 @@ std::vector<Recognition> Settler::run() {
     std::vector<Recognition> out;
     while (out.size() < most_volumes && !sets_.empty() && !progress_.stopped()) {
         auto all = candidates();
-        std::optional<Candidate> slid;
+        std::optional<Candidate> other;
         auto* best = best_of(all);
         if (!best) {
-            slid = slide();
-            if (!slid) break;
-            best = &*slid;
+            other = lost_track();
+            if (!other) other = slide();
+            if (!other) break;
+            best = &*other;
         }
         complete(*best);
         take(*best);
