@@ -9,6 +9,7 @@
 #include "support/fat_image.hpp"
 #include "support/memory_device.hpp"
 #include "support/traces.hpp"
+#include "volume/budget.hpp"
 
 namespace undershelf::exfat {
 
@@ -78,6 +79,13 @@ TEST(ExfatSettle, WhatThePresentVolumeExplainsIsItsOwn) {
     life.volume.cluster_size = cluster_size;
     life.oldest = 1;  // older than all sets
     EXPECT_TRUE(test::settle(file_system(), *source, traces, {life}).empty());
+    // A large one's reader has not looked everywhere.
+    life.volume.size = 2 * bound::search_bytes;
+    const auto found = test::settle(file_system(), *source, traces, {life});
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_NE(found[0].volume.found_by.find("lost track of"), std::string::npos);
+    EXPECT_EQ(found[0].volume.grid_start, heap);
+    EXPECT_EQ(found[0].volume.cluster_size, cluster_size);
 }
 
 TEST(ExfatSettle, NamedFoldersAndFoundOnesAgreeOnAGrid) {
