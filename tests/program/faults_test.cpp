@@ -32,6 +32,10 @@ struct Job {
     std::vector<std::string> command;
 };
 
+void PrintTo(const Job& job, std::ostream* out) {
+    *out << job.name;
+}
+
 const Job jobs[] = {
     {"Scan", {}, {"scan", "card.img", "--reach", "content"}},
     {"Check", {{"scan", "card.img"}}, {"check", "card.shelf"}},
