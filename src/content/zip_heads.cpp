@@ -8,7 +8,7 @@ namespace undershelf::content {
 
 namespace {
 
-constexpr std::uint32_t elsewhere = 0xFFFFFFFF;  ///< the number stands in the record for long files
+constexpr std::uint32_t elsewhere = 0xFFFFFFFF;  ///< the number is in the record for long files
 constexpr unsigned highest_version = 63;
 
 }  // namespace

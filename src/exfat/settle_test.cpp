@@ -53,6 +53,16 @@ Image packed_card() {
     return image;
 }
 
+/// The volume as one that is present.
+PresentLife present_volume(const Image& image) {
+    PresentLife life;
+    life.volume.family = "exFAT";
+    life.volume.size = image.bytes.size();
+    life.volume.grid_start = heap;
+    life.volume.cluster_size = cluster_size;
+    return life;
+}
+
 }  // namespace
 
 TEST(ExfatSettle, WhatEveryGridExplainsSpeaksForNone) {
@@ -72,11 +82,7 @@ TEST(ExfatSettle, WhatThePresentVolumeExplainsIsItsOwn) {
                 image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(77 + 30)));
     const auto source = test::memory_source(image.bytes);
     const test::Traces traces(file_system(), image.bytes);
-    PresentLife life;
-    life.volume.family = "exFAT";
-    life.volume.size = image.bytes.size();
-    life.volume.grid_start = heap;
-    life.volume.cluster_size = cluster_size;
+    auto life = present_volume(image);
     life.oldest = 1;  // older than all sets
     EXPECT_TRUE(test::settle(file_system(), *source, traces, {life}).empty());
     // A large one's reader has not looked everywhere.
@@ -148,11 +154,7 @@ TEST(ExfatSettle, OldSetsInAPresentGridAreTheFormerVolumes) {
     auto image = card();
     const auto source = test::memory_source(image.bytes);
     const test::Traces traces(file_system(), image.bytes);
-    PresentLife life;
-    life.volume.family = "exFAT";
-    life.volume.size = image.bytes.size();
-    life.volume.grid_start = heap;
-    life.volume.cluster_size = cluster_size;
+    auto life = present_volume(image);
     auto found = test::settle(file_system(), *source, traces, {life});
     ASSERT_EQ(found.size(), 1u);
     EXPECT_NE(found[0].volume.found_by.find("older"), std::string::npos);

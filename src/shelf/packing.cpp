@@ -102,7 +102,7 @@ constexpr std::uint64_t furthest = (1ull << 63) - 1;  ///< bytes, of a file or a
 /// NTFS packs 64 KiB at a time, HFS+ as much; clusters may be larger than that.
 constexpr std::uint64_t longest_unit = 16 << 20;
 
-/// Could a reader have told of it? `after`: the end of the piece before.
+/// Could a reader have made it? `after`: the end of the piece before.
 bool is_sound(const Piece& p, std::uint64_t after) {
     if (p.kind > PieceKind::missing || p.codec > Codec::zlib_chunk) return false;
     if (p.offset < after || p.offset > furthest || p.length > furthest - p.offset) return false;
