@@ -10,12 +10,11 @@
 
 #include <filesystem>
 #include <fstream>
+#include <set>
 #include <sstream>
 
 #include "support/asked_device.hpp"
-#include "support/fat_image.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/attacked_card.hpp"
 
 namespace undershelf::test {
 
@@ -26,69 +25,7 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-class Attacks : public ::testing::Test {
-  protected:
-    void SetUp() override {
-        FatImage card({.clusters = 3000, .sectors_per_cluster = 2});
-        card.put(0, "CUES    TXT", u"", {10, 11, 12}, sample_text("cues", 3000));
-        card.put(0, "PROPS   CSV", u"", {30}, sample_text("props", 900));
-        card.erase(card.put(0, "FOX     TXT", u"", {40, 41}, sample_text("fox", 2000)));
-        folder.write("card.img", card.bytes());
-        ASSERT_EQ(run({"scan", "card.img"}).status, 0);
-    }
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
-    Ran shell(const std::string& command) { return run_in(folder.path().string(), {"sh", "-c", command}); }
-    Ran export_to(const std::string& to) { return run({"export", "card.shelf", "--to", to, "--all"}); }
-    std::string at(const std::string& name) { return folder.at(name); }
-    std::string file(const std::string& name) { return read_file(folder.at(name)); }
-
-    /// A bag of the same job as export_to()'s, cut off before its first file.
-    void make_cut_off_bag(const std::string& name) {
-        if (!fs::exists(at("whole"))) export_to("whole");
-        const auto info = file("whole/bag-info.txt");
-        const auto from = info.find("Undershelf-Job: ") + 16;
-        std::string job;
-        for (const char c : info.substr(from, info.find('\n', from) - from)) {
-            if (c == '"' || c == '\\') job += '\\';
-            job += c;
-        }
-        fs::create_directories(at(name + "/.unfinished/1"));
-        fs::create_directories(at(name + "/data/live"));
-        folder.write(name + "/.unfinished/journal.jsonl", "{\"job\":\"" + job + "\"}\n");
-    }
-    void append(const std::string& name, const std::string& line) {
-        std::ofstream(at(name), std::ios::app | std::ios::binary) << line;
-    }
-    std::string first_line_of_export() {
-        std::istringstream in(file("whole/exported.jsonl"));
-        std::string line;
-        std::getline(in, line);
-        return line;
-    }
-    static std::string replaced(std::string text, const std::string& from, const std::string& to) {
-        const auto at = text.find(from);
-        EXPECT_NE(at, std::string::npos) << from;
-        return text.replace(at, from.size(), to);
-    }
-
-    TemporaryFolder folder;
-};
-
-/// A bag, and what is done to it.
-class Bags : public Attacks {
-  protected:
-    void SetUp() override {
-        Attacks::SetUp();
-        export_to("bag");
-    }
-    Ran verify() {
-        return run_in(folder.path().string(), {"timeout", "20", UNDERSHELF_PROGRAM, "verify", "bag"});
-    }
-    std::string payload() { return at("bag/data/live/CUES.TXT"); }
-};
+class Attacks : public AttackedCard {};
 
 }  // namespace
 
@@ -243,73 +180,6 @@ TEST_F(Attacks, AnExportThatWasCutOffAtItsStartGoesOn) {
     fs::create_directories(at("mine/.unfinished/3"));
     folder.write("mine/.unfinished/3/letter.txt", std::string("mine"));
     EXPECT_THAT(export_to("mine").err, HasSubstr("is not empty"));
-}
-
-TEST_F(Bags, AreNotSoundWithLessThanWasExported) {
-    EXPECT_EQ(verify().status, 0);
-    // A line, its file and the checksums of the manifests are gone.
-    fs::remove(payload());
-    fs::remove(at("bag/tagmanifest-sha256.txt"));
-    const auto manifest = file("bag/manifest-sha256.txt");
-    const auto line = manifest.rfind('\n', manifest.find("CUES.TXT")) + 1;
-    folder.write("bag/manifest-sha256.txt",
-                 manifest.substr(0, line) + manifest.substr(manifest.find('\n', line) + 1));
-    EXPECT_THAT(verify().out, AllOf(HasSubstr("bag-info.txt says"), HasSubstr("tagmanifest-sha256.txt"),
-                                    HasSubstr("CUES.TXT is in exported.jsonl, and not in the manifest")));
-    // Nothing is left.
-    folder.write("bag/manifest-sha256.txt", std::string());
-    fs::remove_all(at("bag/data"));
-    const auto nothing = verify();
-    EXPECT_EQ(nothing.status, 1);
-    EXPECT_THAT(nothing.out, HasSubstr("The folder `data` is missing"));
-}
-
-TEST_F(Bags, HoldTheirFilesThemselves) {
-    fs::rename(payload(), at("elsewhere"));
-    fs::create_symlink(at("elsewhere"), payload());
-    EXPECT_THAT(verify().out, AllOf(HasSubstr("links are not followed"), HasSubstr("1 changed")));
-    fs::remove(payload());
-    fs::create_symlink("/dev/zero", payload());
-    EXPECT_EQ(verify().status, 1);
-    fs::remove(payload());
-    ASSERT_EQ(::mkfifo(payload().c_str(), 0600), 0);
-    EXPECT_THAT(verify().out, HasSubstr("CUES.TXT is not a file"));
-    fs::remove(payload());
-    fs::rename(at("elsewhere"), payload());
-    fs::create_directory_symlink("/etc", at("bag/data/etc"));
-    EXPECT_THAT(verify().out, AllOf(HasSubstr("data/etc was added (a link)"), HasSubstr("1 added")));
-    fs::remove(at("bag/data/etc"));
-    EXPECT_EQ(verify().status, 0);
-}
-
-TEST_F(Bags, AreReadAsTheirStandardSays) {
-    // Checksums in upper case, lines that end in CRLF, other algorithms, a byte order mark.
-    auto manifest = file("bag/manifest-sha256.txt");
-    for (auto& c : manifest) c = static_cast<char>(c >= 'a' && c <= 'f' ? c - 32 : c);
-    fs::remove(at("bag/tagmanifest-sha256.txt"));
-    fs::remove(at("bag/exported.jsonl"));
-    std::string crlf = "\xEF\xBB\xBF";
-    std::istringstream in(file("bag/manifest-sha256.txt"));
-    for (std::string line; std::getline(in, line);) {
-        for (std::size_t i = 0; i < 64; ++i) line[i] = static_cast<char>(std::toupper(line[i]));
-        crlf += line + "\r\n";
-    }
-    folder.write("bag/manifest-sha256.txt", crlf);
-    folder.write("bag/bag-info.txt", std::string("Contact-Name: Odile\r\n"));
-    ASSERT_EQ(shell("cd bag && find data -type f -exec md5sum {} + > manifest-md5.txt").status, 0);
-    EXPECT_EQ(verify().status, 0) << verify().out;
-    // Every manifest counts, and lists everything.
-    const auto md5 = file("bag/manifest-md5.txt");
-    folder.write("bag/manifest-md5.txt", md5.substr(md5.find('\n') + 1));
-    EXPECT_THAT(verify().out, HasSubstr("is not in all of the manifests"));
-    folder.write("bag/manifest-md5.txt", "0" + md5.substr(1) + "x\n");
-    EXPECT_THAT(verify().out, AllOf(HasSubstr("is not a checksum and a path")));
-    folder.write("bag/manifest-md5.txt", md5);
-    folder.write("bag/manifest-crc9.txt", std::string("00 data/x\n"));
-    EXPECT_THAT(verify().out, HasSubstr("does not know `crc9` checksums"));
-    fs::remove(at("bag/manifest-crc9.txt"));
-    folder.write("bag/bagit.txt", std::string("Tag-File-Character-Encoding: UTF-8\n"));
-    EXPECT_THAT(verify().out, HasSubstr("does not say which version"));
 }
 
 TEST_F(Attacks, AShelfIsInput) {
