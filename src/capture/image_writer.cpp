@@ -223,7 +223,7 @@ void ImageWriter::apply(Item& item) {
 }
 
 /// Hashes of the stretches by which the source and the image are known again, as soon as they are in the
-/// image: the usual places, the start of each part, and where there is none of these yet, the start of what
+/// image: the usual places and the start of each part; while the image has none of these, the start of what
 /// there is.
 void ImageWriter::take_samples() {
     constexpr std::uint64_t sample_length = 4096, most_parts = 1024;

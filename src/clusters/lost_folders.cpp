@@ -69,7 +69,7 @@ void LostFolders::look_behind(Cluster first, const ClusterSet& busy) {
     const auto end = grid_.within(source_.size()) + std::uint64_t{2};
     auto last = first;
     for (int behind = 0; behind < most_behind && looked_behind_ < most;) {
-        // A folder with an end mark has nothing behind it.
+        // Nothing follows the end mark of a folder.
         const auto slot = source_.read_vector({grid_.range({last, 1}).end() - FolderBytes::slot_size, 1});
         if (slot[0] == 0) return;
         look_where_writer_was(last, busy);

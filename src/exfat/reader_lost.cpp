@@ -195,7 +195,7 @@ bool Reader::written_on(Cluster before, Cluster after) const {
 }
 
 /// Where no set tells, a folder goes on in the next cluster, or where its writer was: if it is full, for an
-/// end mark (section 6.2.1) has nothing behind it, and unless another folder is said to begin there.
+/// end mark (section 6.2.1) is the last entry, and unless another folder is said to begin there.
 bool Reader::goes_on(Cluster before, Cluster after) const {
     if (const auto tied = joined(before, after)) return *tied;
     const auto end = grid_.range({before, 1}).end();

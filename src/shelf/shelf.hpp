@@ -75,7 +75,7 @@ std::vector<SourceSample> read_samples(SQLite::Database& db);
 class Shelf {
   public:
     enum class Access { read, mark };
-    /// Opens a finished or growing shelf. Throws Error(input) when it is none, damaged, or of a later
+    /// Opens a finished or growing shelf. Throws Error(input) when it is no shelf, damaged, or of a later
     /// version, and, to mark, Error(refused) when it is on its own source. All that reads rows throws
     /// Error(input) for what no shelf says.
     explicit Shelf(const std::string& path, Access access = Access::read);

@@ -62,7 +62,7 @@ bool has_no_zeros(const Format& format) {
 }
 
 constexpr std::uint64_t sector = 512;
-/// What a content calls itself is asked once its end is known; and there may be terabytes behind it.
+/// What a content calls itself is asked once its end is known: terabytes may follow it.
 constexpr CheckLimits limits{.most_searched = 64 << 20, .title = false};
 /// Less than this that holds is an accident.
 constexpr std::uint64_t least_bytes = 512;
