@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "clusters/folder_bytes.hpp"
+#include "clusters/name_series.hpp"
 #include "volume/budget.hpp"
 
 namespace undershelf::clusters {
@@ -11,30 +12,34 @@ namespace {
 constexpr std::uint64_t block = 64 << 10;
 /// A small card is searched whole, of a big volume the neighbourhood of what is known first.
 constexpr std::uint64_t blocks_around = 4;
-/// Later clusters further away than this many candidates are not considered.
+/// Later clusters further away than this many candidates are not considered, but for where the writer was.
 constexpr int most_candidates = 64;
-/// Where a folder's writer was: so many clusters are looked at, and so many of those that are parts of
-/// folders.
+/// Where a folder's writer was: so many clusters are looked at.
 constexpr std::uint64_t clusters_there = 16;
-constexpr int candidates_there = 8;
+/// Later clusters that one may be tied to, wherever they are, of all folders together.
+constexpr std::size_t most_far_ties = 1 << 18;
 }  // namespace
 
-LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy,
-                         const FolderSigns& signs, const std::vector<std::uint64_t>& known,
+LostFolders::LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs, Search search,
                          Progress& progress)
     : source_(source), grid_(grid), signs_(signs) {
     const ByteRange data{grid.data_offset, std::uint64_t{grid.within(source.size())} * grid.cluster_size};
     if (data.empty()) return;
+    auto& seen = search.busy;
+    for (const auto c : search.found) {
+        if (!grid.holds(c) || grid.offset(c) >= data.end() || seen.has(c)) continue;
+        look_at(c);
+        seen.add(c);
+    }
     std::vector<ByteRange> near;
-    for (const auto at : known) {
+    for (const auto at : search.known) {
         const auto from = at / block > blocks_around ? (at / block - blocks_around) * block : 0;
         near.push_back({from, (2 * blocks_around + 1) * block});
     }
     std::vector<ByteRange> order = RangeSet(std::move(near)).ranges();
     order.push_back(data);
     const RangeSet holding(source.data_ranges());
-    ClusterSet seen = busy;
-    std::uint64_t budget = bound::search_bytes;
+    auto budget = search.bytes;
     for (const auto& wish : order) {
         const auto inside = overlap(wish, data);
         if (!inside) continue;
@@ -42,7 +47,9 @@ LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSe
             // Whole clusters only, and each only once.
             const auto last = 2 + (part.end() - data.offset + grid.cluster_size - 1) / grid.cluster_size;
             auto c = seen.next_out(2 + (part.offset - data.offset) / grid.cluster_size);
-            for (; c < last && grid.holds(c) && budget > 0 && !progress.stopped(); c = seen.next_out(c + 1)) {
+            for (; c < last && grid.holds(c) && !progress.stopped(); c = seen.next_out(c + 1)) {
+                seen_all_ = budget > 0;
+                if (!seen_all_) break;
                 look_at(static_cast<Cluster>(c));
                 seen.add(c);
                 budget -= std::min<std::uint64_t>({budget, grid.cluster_size, block});
@@ -50,6 +57,7 @@ LostFolders::LostFolders(const Source& source, const Grid& grid, const ClusterSe
             }
         }
     }
+    note_names();
 }
 
 LostFolders::LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs,
@@ -59,48 +67,47 @@ LostFolders::LostFolders(const Source& source, const Grid& grid, const FolderSig
         if (grid.holds(found[i])) look_at(found[i]);
         if (i % 1024 == 0) progress.at(i, found.size());
     }
+    note_names();
 }
 
-void LostFolders::look_behind(Cluster first, const ClusterSet& busy) {
+/// A cluster that an entry names as a folder's start is that folder's.
+void LostFolders::note_names() {
+    for (const auto part : parts_) {
+        for (const auto start : signs_.folders_named_in(part)) named_.insert(start);
+    }
+}
+
+void LostFolders::look_along(Cluster first, const ClusterSet& busy) {
     constexpr int most_behind = 128;
     constexpr std::uint64_t cost = 512;  // a sector each
     const auto most =
         std::max<std::uint64_t>(most_behind, grid_.count * std::uint64_t{grid_.cluster_size} / 200 / cost);
     const auto end = grid_.within(source_.size()) + std::uint64_t{2};
-    auto last = first;
-    for (int behind = 0; behind < most_behind && looked_behind_ < most;) {
-        // Nothing follows the end mark of a folder.
-        const auto slot = source_.read_vector({grid_.range({last, 1}).end() - FolderBytes::slot_size, 1});
-        if (slot[0] == 0) return;
-        look_where_writer_was(last, busy);
-        if (const auto next = next_of(last, How::likely)) {
-            last = *next;
-            behind = 0;
-            continue;
-        }
-        bool goes_on = false;
-        for (auto c = busy.next_out(last + std::uint64_t{1});
-             c < end && grid_.holds(c) && behind < most_behind && !goes_on; c = busy.next_out(c + 1)) {
+    std::optional<Cluster> last = first;
+    while (last && looked_along_ < most && !signs_.ends_in(*last)) {
+        look_from(writer_after(*last), busy);
+        auto next = next_of(*last, How::likely);
+        int behind = 0;
+        for (auto c = busy.next_out(*last + std::uint64_t{1});
+             c < end && grid_.holds(c) && behind < most_behind && !next; c = busy.next_out(c + 1)) {
             const auto here = static_cast<Cluster>(c);
             look_at(here);
             ++behind;
-            ++looked_behind_;
-            goes_on = parts_.count(here) && signs_.goes_on(last, here);
-            if (goes_on) last = here;
+            ++looked_along_;
+            if (parts_.count(here) && goes_on(*last, here, How::likely, 0)) next = here;
         }
-        if (!goes_on) return;
-        behind = 0;
+        last = next;
     }
 }
 
-void LostFolders::look_where_writer_was(Cluster last, const ClusterSet& busy) {
-    const std::uint64_t from = signs_.written_up_to(last);
+/// Looks at a few clusters where a folder's writer was.
+void LostFolders::look_from(Cluster from, const ClusterSet& busy) {
     if (from == 0) return;
     for (auto c = busy.next_out(from); c < from + clusters_there && grid_.holds(c) &&
                                        grid_.range({static_cast<Cluster>(c), 1}).end() <= source_.size();
          c = busy.next_out(c + 1)) {
         if (!parts_.count(static_cast<Cluster>(c))) look_at(static_cast<Cluster>(c));
-        ++looked_behind_;
+        ++looked_along_;
     }
 }
 
@@ -130,26 +137,98 @@ std::optional<LostFolders::Head> LostFolders::take_any() {
         heads_.erase(top);
         return out;
     }
-    const auto& finds = starts_.empty() ? tails_ : starts_;
+    sort_out_starts();
+    const auto& finds = !tops_.empty() ? tops_ : !starts_.empty() ? starts_ : tails_;
     if (finds.empty()) return std::nullopt;
     const auto cluster = *finds.begin();
     take({Run{cluster, 1}});
     return Head{cluster, 0};
 }
 
+/// Which of the clusters that may be a folder's first are in no other folder, and no later part of one: what
+/// they hold names the others.
+void LostFolders::sort_out_starts() {
+    if (sorted_out_) return;
+    sorted_out_ = true;
+    tops_ = starts_;
+    for (const auto start : named_) tops_.erase(start);
+    for (const auto part : parts_) {
+        if (const auto next = next_of(part, How::likely)) tops_.erase(*next);
+    }
+}
+
+/// The first cluster after what was written into a folder when this cluster of it was full: there its writer
+/// was then, and near there the folder goes on, as many clusters further as it names files. 0 where nothing
+/// tells.
+Cluster LostFolders::writer_after(Cluster last) const {
+    for (std::size_t depth = 0; depth < bound::folder_depth; ++depth) {
+        const auto named = signs_.named_last(last);
+        if (!named) return depth == 0 ? 0 : last + 1;
+        if (!named->is_dir) {
+            const auto end = named->start + named->clusters;
+            return grid_.holds(end) ? static_cast<Cluster>(end) : 0;
+        }
+        // After a folder comes what is in it.
+        const auto its = last_of_.find(named->start);
+        if (its == last_of_.end()) return 0;
+        last = its->second;
+    }
+    return 0;
+}
+
+bool LostFolders::goes_on(Cluster last, Cluster next, How how, Cluster writer) const {
+    const auto tie = signs_.tie(last, next);
+    if (tie != FolderSigns::Tie::none) return tie == FolderSigns::Tie::certain;
+    if (named_.count(next)) return false;
+    return (writer && signs_.written_on(writer, last, next)) ||
+           (how == How::likely && signs_.may_follow(last, next));
+}
+
+/// Of several clusters that a folder may go on in: folders that were filled in turns needed new ones at the
+/// same time. The numbers of their names tell them apart; else it is the first.
+Cluster LostFolders::by_numbers(Cluster last, const std::vector<Cluster>& may) const {
+    if (may.size() == 1) return may.front();
+    const auto names = signs_.names_in(last);
+    if (names.size() < 2) return may.front();
+    for (const auto c : may) {
+        const auto next = signs_.names_in(c);
+        if (!next.empty() && series_goes_on(names.end()[-2], names.back(), next.front())) return c;
+    }
+    return may.front();
+}
+
 std::optional<Cluster> LostFolders::next_of(Cluster last, How how) const {
-    const auto goes_on = [&](Cluster next) {
-        return how == How::surely ? signs_.surely_goes_on(last, next) : signs_.goes_on(last, next);
-    };
+    if (signs_.ends_in(last)) return std::nullopt;
+    const auto writer = writer_after(last);
+    std::vector<Cluster> may;
+    for (auto it = parts_.lower_bound(writer); writer && it != parts_.end() && *it < writer + clusters_there;
+         ++it) {
+        if (*it != last && goes_on(last, *it, how, writer)) may.push_back(*it);
+    }
+    if (!may.empty()) return by_numbers(last, may);
     int looked = 0;
     for (auto it = parts_.upper_bound(last); it != parts_.end() && looked < most_candidates; ++it, ++looked) {
-        if (goes_on(*it)) return *it;
+        if (goes_on(last, *it, how, writer)) return *it;
     }
-    const auto there = signs_.written_up_to(last);
-    looked = 0;
-    for (auto it = parts_.lower_bound(there); there && it != parts_.end() && looked < candidates_there;
-         ++it, ++looked) {
-        if (*it != last && goes_on(*it)) return *it;
+    return std::nullopt;
+}
+
+std::optional<Cluster> LostFolders::goes_on_from(Cluster last, How how, const ClusterSet* busy) {
+    if (busy) look_from(writer_after(last), *busy);
+    if (auto next = next_of(last, how)) return next;
+    for (auto it = parts_.upper_bound(last); it != parts_.end() && far_ties_ < most_far_ties;
+         ++it, ++far_ties_) {
+        if (signs_.tie(last, *it) == FolderSigns::Tie::certain) return *it;
+    }
+    return std::nullopt;
+}
+
+std::optional<Cluster> LostFolders::may_go_on_from(Cluster last) const {
+    int looked = 0;
+    for (auto it = parts_.upper_bound(last); it != parts_.end() && looked < most_candidates; ++it, ++looked) {
+        if (!named_.count(*it) && signs_.tie(last, *it) == FolderSigns::Tie::none &&
+            signs_.is_not_older(last, *it))
+            return *it;
     }
     return std::nullopt;
 }
@@ -163,13 +242,14 @@ std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters,
         append_cluster(runs, *next);
         take({Run{*next, 1}});
     }
+    ends(first, runs.back().end() - 1);
     return runs;
 }
 
 void LostFolders::take(const std::vector<Run>& runs) {
     for (const auto& r : runs) {
         heads_.erase(heads_.lower_bound(r.first), heads_.lower_bound(r.end()));
-        for (auto* parts : {&parts_, &starts_, &tails_})
+        for (auto* parts : {&parts_, &starts_, &tails_, &tops_})
             parts->erase(parts->lower_bound(r.first), parts->lower_bound(r.end()));
     }
 }

@@ -4,78 +4,89 @@
 #include <map>
 #include <optional>
 #include <set>
+#include <unordered_map>
 #include <vector>
 
 #include "base/progress.hpp"
 #include "clusters/cluster_set.hpp"
+#include "clusters/folder_signs.hpp"
 #include "source/source.hpp"
 
 namespace undershelf::clusters {
 
-/// What a file system knows a folder's clusters by.
-class FolderSigns {
-  public:
-    virtual ~FolderSigns() = default;
-    /// Of a folder: its first cluster for certain, any, certainly not its first, or nothing by itself: a
-    /// cluster that only counts behind one that goes on in it.
-    enum class Part : std::uint8_t { none, head, any, tail, rest };
-    struct Look {
-        Part part = Part::none;
-        Cluster parent = 0;  ///< of a head that names it
-    };
-    /// `first`: the cluster's first 64 bytes, not all zeros.
-    virtual Look look_at(Cluster cluster, Bytes first) const = 0;
-    /// Can a folder go on from one cluster to the other, which stands behind it?
-    virtual bool goes_on(Cluster before, Cluster after) const = 0;
-    /// The same, where an entry begins in one and ends in the other, so that nothing else can be.
-    virtual bool surely_goes_on(Cluster before, Cluster after) const = 0;
-    /// The first cluster behind the file that a folder's cluster names last: there its writer was when the
-    /// cluster was full, and near there the folder goes on, as many clusters further as it names files. 0
-    /// where nothing tells.
-    virtual Cluster written_up_to(Cluster) const { return 0; }
-};
-
 class LostFolders {
   public:
-    /// Looks through clusters that are not `busy`, those near `known` places first, until all are seen or a
-    /// fixed amount of the source has been read. `known`: source offsets where folders or lost files lie.
-    LostFolders(const Source& source, const Grid& grid, const ClusterSet& busy, const FolderSigns& signs,
-                const std::vector<std::uint64_t>& known, Progress& progress);
-    /// Looks at these clusters alone: a sweep has found them.
+    struct Search {
+        ClusterSet busy;                   ///< not to be looked at
+        std::vector<Cluster> found;        ///< that a sweep found: looked at first
+        std::vector<std::uint64_t> known;  ///< source offsets where folders or lost files lie
+        std::uint64_t bytes;               ///< of the source that may be read, but for what was found
+    };
+    /// Looks through free clusters: those that were found, those near known places, then the others, until
+    /// all are seen or enough was read.
+    LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs, Search search,
+                Progress& progress);
+    /// Looks at these clusters alone.
     LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs,
                 const std::vector<Cluster>& found, Progress& progress);
 
-    /// Looks for where the folder that starts at `first` goes on, in the clusters behind that are not `busy`:
-    /// some for each, and all together no more than half a percent of the volume's bytes.
-    void look_behind(Cluster first, const ClusterSet& busy);
+    /// True when free space was looked through to its end.
+    bool has_seen_all() const { return seen_all_; }
+    /// A folder is said to begin there, so that no other one goes on in it.
+    void name(Cluster start) { named_.insert(start); }
+
+    /// Looks for where the folder that starts at `first` goes on, where its writer was and in the clusters
+    /// after it that are not `busy`: some for each, and all together no more than half a percent of the
+    /// volume's bytes.
+    void look_along(Cluster first, const ClusterSet& busy);
 
     struct Head {
         Cluster cluster = 0;
         Cluster parent = 0;  ///< 0 where nothing names it
     };
     /// A folder nobody has taken yet: those that start with their head first, each after the folder above it,
-    /// then the parts that may be a head, then the rest.
+    /// then the parts that may be a head, those first that nothing names and nothing goes on in, then the
+    /// rest.
     std::optional<Head> take_any();
 
-    /// The clusters of the folder that starts at `first`, as far as they can be followed: from each cluster
-    /// to the nearest later one that can go on where it ends. Takes them.
+    /// The clusters of the folder that starts at `first`, as far as they can be followed. Takes them.
     enum class How : std::uint8_t { likely, surely };
     std::vector<Run> follow(Cluster first, std::uint64_t most_clusters, How how = How::likely);
     /// Somebody has these.
     void take(const std::vector<Run>& runs);
 
+    /// Where the folder at `first` ends, as far as it is known: it is read up to there.
+    void ends(Cluster first, Cluster last) { last_of_[first] = last; }
+    /// Where a folder that was followed as far as it went goes on after all, now that others are known:
+    /// `last` is its last cluster.
+    std::optional<Cluster> goes_on_from(Cluster last, How how, const ClusterSet* busy);
+    /// Of the parts that nobody has, those after `last` that may be more of a folder by the dates in them,
+    /// and that nothing speaks against: the first.
+    std::optional<Cluster> may_go_on_from(Cluster last) const;
+
   private:
     void look_at(Cluster cluster);
-    void look_where_writer_was(Cluster last, const ClusterSet& busy);
+    void note_names();
+    void look_from(Cluster from, const ClusterSet& busy);
     std::optional<Cluster> next_of(Cluster last, How how) const;
+    bool goes_on(Cluster last, Cluster next, How how, Cluster writer) const;
+    Cluster by_numbers(Cluster last, const std::vector<Cluster>& may) const;
+    Cluster writer_after(Cluster last) const;
+    void sort_out_starts();
 
     const Source& source_;
     Grid grid_;
     const FolderSigns& signs_;
+    bool seen_all_ = true;
     std::map<Cluster, Cluster> heads_;  ///< cluster to its parent's
     std::set<Cluster> parts_;           ///< that a folder may go on in
     std::set<Cluster> starts_, tails_;  ///< those of them that are finds of their own
-    std::uint64_t looked_behind_ = 0;
+    std::set<Cluster> tops_;            ///< of the starts, those that nothing names or goes on in
+    bool sorted_out_ = false;
+    std::set<Cluster> named_;  ///< said to be a folder's first
+    std::unordered_map<Cluster, Cluster> last_of_;
+    std::uint64_t looked_along_ = 0;
+    std::size_t far_ties_ = 0;
 };
 
 }  // namespace undershelf::clusters

@@ -49,6 +49,13 @@ Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std
       former_(std::move(former)),
       followed_(std::min<std::uint64_t>(known, grid.count)) {}
 
+void Reader::look_at(const std::vector<std::uint64_t>& places) {
+    for (const auto place : places) {
+        if (place >= grid_.data_offset && grid_.holds(grid_.cluster_at(place)))
+            found_.push_back(grid_.cluster_at(place));
+    }
+}
+
 void Reader::read(EntrySink& sink, Progress& progress) {
     budget_ = &sink.budget();
     progress_ = &progress;
@@ -65,8 +72,12 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     count_fragmented();
     lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
     progress.stage("looking for lost folders");
-    lost_folders_ = std::make_unique<LostFolders>(source_, grid_, busy(),
-                                                  static_cast<const FolderSigns&>(*this), hints_, progress);
+    lost_folders_ =
+        std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
+                                      LostFolders::Search{busy(), found_, hints_, search_bytes_}, progress);
+    for (const auto start : lost_starts_) lost_folders_->name(start);
+    // Of a large volume a part was seen: where its folders go on is looked at as they are met.
+    if (!lost_folders_->has_seen_all()) in_the_way_ = busy();
     hints_ = {};
     progress.stage("reading deleted entries");
     read_lost_from(0, false, sink, progress);

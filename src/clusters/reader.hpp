@@ -29,8 +29,27 @@ struct FormerFolders {
     std::vector<Cluster> folders;        ///< where folder clusters stand
 };
 
+/// How long a lost folder was.
+struct FolderSize {
+    std::uint64_t most = ~0ull;  ///< clusters
+    bool recorded = false;       ///< it had just so many
+    LostFolders::How how = LostFolders::How::likely;
+};
+
+/// The clusters of a present volume, as far as its size tells how many there are.
+inline Grid grid_of(const Volume& volume) {
+    const auto end = volume.offset + volume.size;
+    const auto count =
+        volume.cluster_size && end > volume.grid_start ? (end - volume.grid_start) / volume.cluster_size : 0;
+    return {volume.grid_start, volume.cluster_size,
+            static_cast<std::uint32_t>(std::min<std::uint64_t>(count, 0xFFFFFFF5))};
+}
+
 class Reader : public VolumeReader, protected FolderSigns {
   public:
+    /// Of free space, in bytes; before it is read.
+    void search_no_more_than(std::uint64_t bytes) { search_bytes_ = bytes; }
+    void look_at(const std::vector<std::uint64_t>& places) final;
     void read(EntrySink& sink, Progress& progress) final;
     void remnants(EntrySink& sink, Progress& progress) final;
     std::vector<Structure> structures(Progress& progress) final;
@@ -124,11 +143,12 @@ class Reader : public VolumeReader, protected FolderSigns {
     bool is_free(Cluster c) const { return !reused(c) && !taken_.has(c); }
     /// Is some folder, live or lost, said to begin there?
     bool begins_a_folder(Cluster cluster) const { return folder_starts_.count(cluster) > 0; }
+    /// A lost entry of a live folder says that a folder began there.
+    void note_lost_start(Cluster cluster) { lost_starts_.push_back(cluster); }
     /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
-    /// Without `runs` they are followed through free space, `most` clusters of them. False when the first is
-    /// another folder's.
+    /// Without `runs` they are followed through free space. False when the first is another folder's.
     bool found_lost_folder(Entry& entry, Cluster start, std::vector<Run> runs = {},
-                           std::uint64_t most = ~0ull, LostFolders::How how = LostFolders::How::likely);
+                           const FolderSize& size = {});
     /// A lost folder whose first cluster is somebody else's now.
     void note_overwritten_folder(Cluster start, const EntryKey& key) { overwritten_.emplace(start, key); }
     /// The lost folder that had a cluster before somebody else got it; a stand-in where nothing names it.
@@ -160,13 +180,29 @@ class Reader : public VolumeReader, protected FolderSigns {
     void read_ownerless(EntrySink& sink, Progress& progress);
     void step_over_lost(EntrySink& sink, Progress& progress);
     void stand_in(const LostFolders::Head& head, EntrySink& sink);
+    void note_unfinished(const EntryKey& key, const std::vector<Run>& runs, const FolderSize& size);
+    bool go_on_with_unfinished(EntrySink& sink, Progress& progress);
+    bool fill_by_size(EntrySink& sink, Progress& progress);
+    void go_on(std::size_t unfinished, Cluster next, EntrySink& sink, Progress& progress);
     Entry stand_in_entry(Cluster cluster) const;
     std::vector<Run> not_followed(const std::vector<Run>& runs) const;
     /// What of a folder is worth reading: the part on the source, up to the length that folders can have.
     std::vector<ByteRange> folder_ranges(const std::vector<Run>& runs) const;
 
+    /// A lost folder whose last known cluster is full: it goes on somewhere.
+    struct Unfinished {
+        EntryKey key;
+        std::vector<Run> runs;
+        FolderSize size;
+        std::size_t folder;  ///< of folders_: what of it was read last
+    };
+
     std::optional<FormerFolders> former_;
+    std::vector<Cluster> found_;  ///< clusters of folders that a sweep found
+    std::uint64_t search_bytes_ = bound::search_bytes;
     std::vector<Folder> folders_;
+    std::vector<Unfinished> unfinished_;
+    std::vector<Cluster> lost_starts_;
     std::vector<Folder> waiting_;
     std::uint64_t kept_ = 0;  ///< bytes of folders in memory
     ClusterSet followed_;     ///< held by lost folders that are read

@@ -80,35 +80,42 @@ std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
     return out;
 }
 
-bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, std::uint64_t most,
-                               LostFolders::How how) {
+bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, const FolderSize& size) {
     if (!folder_starts_.emplace(start, e.key).second) {
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return false;
     }
     if (runs.empty()) runs = folder_chain(start);
-    if (runs.empty()) {
-        if (in_the_way_) lost_folders_->look_behind(start, *in_the_way_);
-        runs = lost_folders_->follow(start, std::min(most, grid_.clusters_for(bound::folder_bytes)), how);
+    const bool followed = runs.empty();
+    if (followed) {
+        if (in_the_way_) lost_folders_->look_along(start, *in_the_way_);
+        runs = lost_folders_->follow(start, std::min(size.most, grid_.clusters_for(bound::folder_bytes)),
+                                     size.how);
     } else {
         lost_folders_->take(runs);
+        lost_folders_->ends(start, runs.back().end() - 1);
     }
     e.claims = grid_.ranges(runs);
     e.layout = Layout::known;
     note_lost(e, runs);
+    const auto all = runs;
     runs = not_followed(runs);
     for (const auto& r : runs) followed_.add(r);
     Folder folder;
     folder.key = e.key;
     folder.live = false;
     folder.ranges = folder_ranges(runs);
-    if (!folder.ranges.empty()) folders_.push_back(std::move(folder));
+    if (!folder.ranges.empty()) {
+        folders_.push_back(std::move(folder));
+        if (followed) note_unfinished(e.key, all, size);
+    }
     return true;
 }
 
 /// Folders whose own entry is gone: where their clusters still say who their parent was, they hang there.
 void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
     while (!progress.stopped()) {
+        if (go_on_with_unfinished(sink, progress)) continue;
         const auto head = lost_folders_->take_any();
         if (!head) return;
         const auto before = folders_.size();

@@ -202,18 +202,24 @@ std::optional<std::size_t> first_sound_set(Bytes bytes) {
     return std::nullopt;
 }
 
-std::optional<bool> set_goes_on(Bytes before, Bytes after) {
-    const auto longest = std::min(before.size(), (most_slots - 1) * slot);
+std::size_t open_set(Bytes end) {
+    const auto longest = std::min(end.size(), (most_slots - 1) * slot);
     for (auto left = slot; left <= longest; left += slot) {
-        const auto tail = before.last(left);
-        if (kind_of(tail[0]) != type_file || (std::size_t{tail[1]} + 1) * slot <= left) continue;
-        ByteVector joined(tail.begin(), tail.end());
-        const auto more = after.first(std::min(after.size(), most_slots * slot));
-        joined.insert(joined.end(), more.begin(), more.end());
-        const auto set = set_in(joined);
-        return set && set->checksum_holds;
+        const auto tail = end.last(left);
+        if (kind_of(tail[0]) == type_file && (std::size_t{tail[1]} + 1) * slot > left) return left;
     }
-    return std::nullopt;
+    return 0;
+}
+
+std::optional<bool> set_goes_on(Bytes before, Bytes after) {
+    const auto left = open_set(before);
+    if (left == 0) return std::nullopt;
+    const auto tail = before.last(left);
+    ByteVector joined(tail.begin(), tail.end());
+    const auto more = after.first(std::min(after.size(), most_slots * slot));
+    joined.insert(joined.end(), more.begin(), more.end());
+    const auto set = set_in(joined);
+    return set && set->checksum_holds;
 }
 
 Listing parse_folder(const FolderBytes& folder) {

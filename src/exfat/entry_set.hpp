@@ -55,6 +55,8 @@ std::optional<std::size_t> first_sound_set(Bytes bytes);
 /// Does a set begin at the end of one cluster and go on in the other? True when its checksum holds over both
 /// parts, false when it does not; nothing when no set seems to.
 std::optional<bool> set_goes_on(Bytes before, Bytes after);
+/// Bytes at the end of a cluster that such a set has; 0 for none.
+std::size_t open_set(Bytes cluster_end);
 
 /// Section 6.3.3: over all slots of a set, without the two bytes of SetChecksum itself.
 std::uint16_t set_checksum(Bytes set);

@@ -59,7 +59,7 @@ class ExfatFileSystem final : public FileSystem {
     }
 
     std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
-                                       const ReadOptions&) const override {
+                                       const ReadOptions& options) const override {
         if (!volume.geometry.empty()) return open_without_head(source, volume, traces);
         const auto g = read_geometry(source, volume.head_offset);
         if (!g) {
@@ -67,7 +67,17 @@ class ExfatFileSystem final : public FileSystem {
                                                     "be read any more; scan the source again.",
                                                     volume.offset));
         }
-        return std::make_unique<Reader>(source, volume, *g);
+        auto reader = std::make_unique<Reader>(source, volume, *g);
+        reader->search_no_more_than(options.search_bytes);
+        return reader;
+    }
+
+    bool is_searched_in_part(const Volume& volume, const ReadOptions& options) const override {
+        return volume.size > options.search_bytes;
+    }
+    std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
+                                            const TraceStore& traces, const ReadOptions&) const override {
+        return exfat::lost_folders(source, life, traces);
     }
 
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {

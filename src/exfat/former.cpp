@@ -17,31 +17,38 @@ namespace {
 
 constexpr std::uint32_t sector = 512, largest_cluster = 32 << 20;
 
-/// Where clusters of folders stand, ascending: those that sets were found in.
-std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former, const TraceStore& traces) {
-    const auto grid = former.grid();
+/// When a set was made, ticks; 0 where it does not say so.
+std::int64_t made_at(const Source& source, std::uint64_t place) {
+    const auto set = sound_set(source.read_vector({place, 19 * 32}));
+    const auto made = set ? timestamp(set->file.CreateTimestamp.value(), set->file.Create10msIncrement,
+                                      set->file.CreateUtcOffset)
+                          : std::nullopt;
+    return made ? made->ticks : 0;
+}
+
+/// The clusters of a grid that sets were found in, ascending, of which the first set is one that counts.
+template <typename Counts>
+std::vector<Cluster> clusters_with_sets(const clusters::Grid& grid, const TraceStore& traces,
+                                        const Counts& counts) {
     std::vector<Cluster> out;
     Cluster last = 0;
-    bool wanted = false;
     traces.visit(set_trace, {grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size},
                  [&](const Trace& t) {
                      const auto cluster = grid.cluster_at(t.offset);
-                     if (cluster != last) {
-                         last = cluster;
-                         wanted = !former.end_date;
-                         if (!wanted) {
-                             const auto set = sound_set(source.read_vector({t.offset, 19 * 32}));
-                             const auto made =
-                                 set ? timestamp(set->file.CreateTimestamp.value(),
-                                                 set->file.Create10msIncrement, set->file.CreateUtcOffset)
-                                     : std::nullopt;
-                             wanted = made && made->ticks < *former.end_date;
-                         }
-                         if (wanted) out.push_back(cluster);
-                     }
+                     if (cluster != last && counts(t)) out.push_back(cluster);
+                     last = cluster;
                      return true;
                  });
     return out;
+}
+
+/// Where clusters of folders stand, ascending.
+std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former, const TraceStore& traces) {
+    return clusters_with_sets(former.grid(), traces, [&](const Trace& t) {
+        if (!former.end_date) return true;
+        const auto made = made_at(source, t.offset);
+        return made != 0 && made < *former.end_date;
+    });
 }
 
 }  // namespace
@@ -99,6 +106,16 @@ std::optional<FormerVolume> unpack_former(const Volume& volume) {
         if (out.geometry.holds(c[0])) out.root.push_back(static_cast<Cluster>(c[0]));
     }
     if (const auto date = lines.one("end_date")) out.end_date = static_cast<std::int64_t>(*date);
+    return out;
+}
+
+std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
+                                        const TraceStore& traces) {
+    const auto grid = clusters::grid_of(life.volume);
+    std::vector<std::uint64_t> out;
+    for (const auto c : clusters_with_sets(
+             grid, traces, [&](const Trace& t) { return made_at(source, t.offset) >= life.oldest; }))
+        out.push_back(grid.offset(c));
     return out;
 }
 

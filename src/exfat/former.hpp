@@ -27,6 +27,10 @@ std::string pack_former(const FormerVolume& former);
 /// Nothing where that is none.
 std::optional<FormerVolume> unpack_former(const Volume& volume);
 
+/// Where clusters are of folders that a present volume does not tell of, and that are not older than it.
+std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
+                                        const TraceStore& traces);
+
 std::unique_ptr<VolumeReader> open_without_head(const Source& source, const Volume& volume,
                                                 const TraceStore& traces);
 

@@ -41,12 +41,17 @@ class Reader final : public clusters::Reader {
     Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) override;
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
-    bool goes_on(Cluster before, Cluster after) const override;
-    bool surely_goes_on(Cluster before, Cluster after) const override;
-    Cluster written_up_to(Cluster before) const override;
-    std::optional<EntrySet> last_set_in(Cluster cluster) const;
-    bool written_on(Cluster before, Cluster after) const;
-    std::optional<bool> joined(Cluster before, Cluster after) const;
+    bool ends_in(Cluster cluster) const override;
+    Tie tie(Cluster before, Cluster after) const override;
+    bool may_follow(Cluster before, Cluster after) const override;
+    bool written_on(Cluster writer, Cluster before, Cluster after) const override;
+    std::optional<Named> named_last(Cluster cluster) const override;
+    std::vector<std::string> names_in(Cluster cluster) const override;
+    std::vector<Cluster> folders_named_in(Cluster cluster) const override;
+    std::uint64_t left_open(Cluster cluster) const override;
+    bool is_not_older(Cluster before, Cluster after) const override;
+    Listing listing_of(Cluster cluster) const;
+    std::optional<EntrySet> first_set_in(Cluster cluster) const;
     clusters::OldUse use_then() const override { return allocation_.use_then(); }
     void read_slack(EntrySink& sink, Progress& progress) override;
 

@@ -5,10 +5,6 @@
 
 namespace undershelf::exfat {
 
-namespace {
-constexpr std::uint64_t looked_at = 2 * 19 * 32;  ///< bytes: the rest of a set, and the longest one behind it
-}  // namespace
-
 // What was deleted.
 
 /// The old chain usually stands in the FAT still: it counts when it fits, and nobody has its clusters now.
@@ -113,98 +109,12 @@ void Reader::place_lost_folder(Entry& e, const EntrySet& set) {
     // Some drivers leave the size of a folder that grew as it was: then it goes on where that is certain
     // alone.
     const bool may_have_grown = followed && wanted <= 1;
-    if (!found_lost_folder(
-            e, start, followed ? std::vector<Run>{} : place.runs, may_have_grown ? grid_.count : wanted,
-            may_have_grown ? clusters::LostFolders::How::surely : clusters::LostFolders::How::likely))
-        return;
+    using How = clusters::LostFolders::How;
+    const auto size = may_have_grown ? clusters::FolderSize{grid_.count, false, How::surely}
+                                     : clusters::FolderSize{wanted, true, How::likely};
+    if (!found_lost_folder(e, start, followed ? std::vector<Run>{} : place.runs, size)) return;
     if (followed && (!may_have_grown || e.claims.size() > 1 || total_length(e.claims) > grid_.cluster_size))
         e.layout = Layout::assumed;
-}
-
-// Folders whose own entry is gone.
-
-Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
-    // A look at one type turns nearly everything away before more of the cluster is read. A folder's second
-    // cluster may begin in the middle of a set.
-    const auto kind = static_cast<std::uint8_t>(first[0] & ~in_use_bit);
-    const auto next = static_cast<std::uint8_t>(first[32] & ~in_use_bit);
-    if (!(kind == type_file && next == type_stream) && !(kind == type_stream && next == type_name) &&
-        !(kind == type_name && (next == type_name || next == type_file || next == 0)))
-        return {};
-    const auto range = grid_.range({cluster, 1});
-    const auto head = source_.read_vector({range.offset, std::min<std::uint64_t>(range.length, looked_at)});
-    const auto at = first_sound_set(head);
-    if (!at) return {kind == type_file ? Part::none : Part::rest, 0};
-    return {*at == 0 ? Part::any : Part::tail, 0};
-}
-
-/// A set that begins in one cluster and verifies with the other's first slots ties the two together, wherever
-/// they stand.
-std::optional<bool> Reader::joined(Cluster before, Cluster after) const {
-    const auto first = grid_.range({before, 1}), second = grid_.range({after, 1});
-    const auto length = std::min<std::uint64_t>(first.length, looked_at);
-    return set_goes_on(source_.read_vector({first.end() - length, length}),
-                       source_.read_vector({second.offset, length}));
-}
-
-bool Reader::surely_goes_on(Cluster before, Cluster after) const {
-    const auto tied = joined(before, after);
-    return tied ? *tied : written_on(before, after);
-}
-
-/// The last set of a cluster that is full, which ends with it.
-std::optional<EntrySet> Reader::last_set_in(Cluster cluster) const {
-    const auto range = grid_.range({cluster, 1});
-    const auto length = std::min<std::uint64_t>(range.length, looked_at);
-    const auto bytes = source_.read_vector({range.end() - length, length});
-    constexpr std::size_t slot = FolderBytes::slot_size;
-    for (auto left = 2 * slot; left <= bytes.size(); left += slot) {
-        const auto tail = Bytes(bytes).last(left);
-        if (static_cast<std::uint8_t>(tail[0] & ~in_use_bit) != type_file) continue;
-        return (std::size_t{tail[1]} + 1) * slot == left ? sound_set(tail) : std::nullopt;
-    }
-    return std::nullopt;
-}
-
-Cluster Reader::written_up_to(Cluster before) const {
-    const auto set = last_set_in(before);
-    if (!set || set->stream.FirstCluster.value() < 2 || set->stream.DataLength.value() == 0) return 0;
-    const auto end = set->stream.FirstCluster.value() + grid_.clusters_for(set->stream.DataLength.value());
-    return grid_.holds(end) ? static_cast<Cluster>(end) : 0;
-}
-
-/// A folder that was filled file by file goes on where its writer was then: its next cluster, and the first
-/// file that this one names, come right behind the last file that the cluster before names, and are not
-/// older.
-bool Reader::written_on(Cluster before, Cluster after) const {
-    constexpr std::uint64_t others = 4;  // clusters that something else may have got in between
-    const std::uint64_t from = written_up_to(before);
-    const auto last = last_set_in(before);
-    const auto first = sound_set(
-        source_.read_vector({grid_.offset(after), std::min<std::uint64_t>(grid_.cluster_size, looked_at)}));
-    if (from == 0 || !first || first->stream.DataLength.value() == 0) return false;
-    const auto to = from + grid_.clusters_for(first->stream.DataLength.value()) + others;
-    const std::uint64_t start = first->stream.FirstCluster.value();
-    const auto made = [](const EntrySet& set) {
-        return timestamp(set.file.CreateTimestamp.value(), set.file.Create10msIncrement,
-                         set.file.CreateUtcOffset);
-    };
-    const auto earlier = made(*last), later = made(*first);
-    return after >= from && after < to && start >= from && start < to && start != after &&
-           (!earlier || !later || earlier->ticks <= later->ticks);
-}
-
-/// Where no set tells, a folder goes on in the next cluster, or where its writer was: if it is full, for an
-/// end mark (section 6.2.1) is the last entry, and unless another folder is said to begin there.
-bool Reader::goes_on(Cluster before, Cluster after) const {
-    if (const auto tied = joined(before, after)) return *tied;
-    const auto end = grid_.range({before, 1}).end();
-    if (source_.read_vector({end - FolderBytes::slot_size, 1})[0] == 0 || begins_a_folder(after))
-        return false;
-    const auto length = std::min<std::uint64_t>(grid_.cluster_size, looked_at);
-    if (after == before + 1)
-        return first_sound_set(source_.read_vector({grid_.offset(after), length})).has_value();
-    return written_on(before, after);
 }
 
 // Sets in the slack of files.

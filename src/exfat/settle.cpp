@@ -129,7 +129,7 @@ bool Settler::stands_out(const Candidate& c) const {
 }
 
 /// What a present volume's own grid explains as well is its own: folders that it has lost track of.
-const Volume* Settler::present_that_explains(const Candidate& c) const {
+bool Settler::present_that_explains(const Candidate& c) const {
     constexpr double as_well = 0.9;
     for (const auto& life : s_.present) {
         const auto& v = life.volume;
@@ -141,49 +141,17 @@ const Volume* Settler::present_that_explains(const Candidate& c) const {
         present.former = std::move(*former);
         weigh(present);
         if (present.evidence.bears_out() && present.evidence.strength() >= as_well * c.evidence.strength())
-            return &v;
+            return true;
     }
-    return nullptr;
+    return false;
 }
 
-/// A small volume's reader has looked through all of its free space, and lists what is there. Of a large one
-/// it has seen a part: what a sweep finds beyond that is read on the same clusters.
-std::optional<Candidate> Settler::lost_track_of(const Volume& present) const {
-    if (present.size <= bound::search_bytes) return std::nullopt;
-    auto former = grid_at(present.grid_start, present.cluster_size, 0);
-    if (!former) return std::nullopt;
-    Candidate out;
-    out.former = std::move(*former);
-    out.found_by = "folders that the present volume has lost track of";
-    out.votes.push_back(fmt::format("It has the same clusters as the present volume {}.", present.number));
-    weigh(out);
-    return out;
-}
-
-std::optional<Candidate> Settler::lost_track() const {
-    for (const auto& life : s_.present) {
-        const auto& v = life.volume;
-        if (v.family != "exFAT" || v.state != VolumeState::present || v.cluster_size == 0) continue;
-        auto out = lost_track_of(v);
-        if (out && out->evidence.bears_out()) return out;
-    }
-    return std::nullopt;
-}
-
-/// The strongest that nothing but its evidence speaks for is held against what explains as much.
+/// The strongest that nothing but its evidence speaks for is held against what explains as much. What the
+/// present volume explains, its own reader lists.
 Candidate* Settler::best_of(std::vector<Candidate>& all) const {
     for (;;) {
         auto* best = clusters::strongest(all);
-        if (!best || !best->argued) return best;
-        if (const auto* present = present_that_explains(*best)) {
-            auto its = lost_track_of(*present);
-            if (its && its->evidence.bears_out()) {
-                *best = std::move(*its);
-                return best;
-            }
-        } else if (stands_out(*best)) {
-            return best;
-        }
+        if (!best || !best->argued || (!present_that_explains(*best) && stands_out(*best))) return best;
         best->evidence = {};
     }
 }
@@ -260,8 +228,7 @@ std::vector<Recognition> Settler::run() {
         std::optional<Candidate> other;
         auto* best = best_of(all);
         if (!best) {
-            other = lost_track();
-            if (!other) other = slide();
+            other = slide();
             if (!other) break;
             best = &*other;
         }

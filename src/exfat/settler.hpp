@@ -53,9 +53,7 @@ class Settler {
     bool is_its_own(const Candidate& c, const SetTrace& set) const;
     void weigh(Candidate& c) const;
     bool stands_out(const Candidate& c) const;
-    const Volume* present_that_explains(const Candidate& c) const;
-    std::optional<Candidate> lost_track_of(const Volume& present) const;
-    std::optional<Candidate> lost_track() const;
+    bool present_that_explains(const Candidate& c) const;
     Candidate* best_of(std::vector<Candidate>& all) const;
     void weigh_set(const clusters::Grid& grid, const SetTrace& set, Candidate& c) const;
     void complete(Candidate& c) const;

@@ -67,6 +67,10 @@ bool begins_with_dots(Bytes cluster);
 /// True when every slot could be one: nothing else looks so.
 bool looks_like_slots(Bytes cluster);
 
+/// The first and the last short entry among slots, before an end mark; nothing for none that is plausible.
+std::optional<DirEntry> first_entry_in(Bytes slots);
+std::optional<DirEntry> last_entry_in(Bytes slots);
+
 /// A short name as its users see it: trimmed, dotted, with the case bits of DIR_NTRes. An erased first byte
 /// is shown as `first`, 0 for unknown: `_`.
 std::string short_name(const DirEntry& entry, const CodePage& page, bool erased, std::uint8_t first);

@@ -170,7 +170,18 @@ class FatFileSystem final : public FileSystem {
                                                     "read any more; scan the source again.",
                                                     volume.file_system, volume.offset));
         }
-        return std::make_unique<Reader>(source, volume, *g, options);
+        auto reader = std::make_unique<Reader>(source, volume, *g, options);
+        reader->search_no_more_than(options.search_bytes);
+        return reader;
+    }
+
+    bool is_searched_in_part(const Volume& volume, const ReadOptions& options) const override {
+        return volume.size > options.search_bytes;
+    }
+    std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
+                                            const TraceStore& traces,
+                                            const ReadOptions& options) const override {
+        return fat::lost_folders(source, life, traces, options);
     }
 
     void find_traces(const SweepBuffer& buffer, TraceSink& sink) const override {

@@ -43,15 +43,18 @@ std::optional<FormerVolume> unpack_former(const Volume& volume) {
     return out;
 }
 
+namespace {
+std::int64_t made_at(const DirEntry& e, const ReadOptions& options) {
+    const auto created =
+        dos_time(e.DIR_CrtDate.value(), e.DIR_CrtTime.value(), e.DIR_CrtTimeTenth, options.zone_minutes);
+    return ticks_of(
+        created ? created : dos_time(e.DIR_WrtDate.value(), e.DIR_WrtTime.value(), 0, options.zone_minutes));
+}
+}  // namespace
+
 std::int64_t made_at(const Source& source, const FolderHead& head, const ReadOptions& options) {
     const auto dot = source.read_structure<DirEntry>(head.place);
-    if (!dot) return 0;
-    const auto created = dos_time(dot->DIR_CrtDate.value(), dot->DIR_CrtTime.value(), dot->DIR_CrtTimeTenth,
-                                  options.zone_minutes);
-    const auto time =
-        created ? created
-                : dos_time(dot->DIR_WrtDate.value(), dot->DIR_WrtTime.value(), 0, options.zone_minutes);
-    return time ? time->ticks : 0;
+    return dot ? made_at(*dot, options) : 0;
 }
 
 namespace {
@@ -81,6 +84,32 @@ std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former
 }
 
 }  // namespace
+
+std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
+                                        const TraceStore& traces, const ReadOptions& options) {
+    const auto grid = clusters::grid_of(life.volume);
+    if (grid.count == 0) return {};
+    const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
+    const auto on_grid = [&](std::uint64_t place) {
+        return (place - grid.data_offset) % grid.cluster_size == 0;
+    };
+    std::vector<std::uint64_t> out;
+    traces.visit(folder_trace, data, [&](const Trace& t) {
+        const FolderHead head{t.offset, static_cast<Cluster>(t.a), static_cast<Cluster>(t.b)};
+        if (on_grid(t.offset) && t.a == grid.cluster_at(t.offset) &&
+            made_at(source, head, options) >= life.oldest)
+            out.push_back(t.offset);
+        return true;
+    });
+    traces.visit(slots_trace, data, [&](const Trace& t) {
+        const auto first =
+            on_grid(t.offset) ? first_entry_in(source.read_vector({t.offset, 512})) : std::nullopt;
+        if (first && made_at(*first, options) >= life.oldest) out.push_back(t.offset);
+        return true;
+    });
+    std::sort(out.begin(), out.end());
+    return out;
+}
 
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces, const ReadOptions& options) {

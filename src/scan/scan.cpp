@@ -5,6 +5,7 @@
 #include <chrono>
 #include <filesystem>
 
+#include "base/print.hpp"
 #include "layout/find_volumes.hpp"
 #include "scan/bins.hpp"
 #include "scan/check_contents.hpp"
@@ -51,8 +52,9 @@ void check_same_source(const ScanOptions& options, const Source& source, const S
     }
 }
 
+/// `lost`: places of folders of it that a sweep has found.
 void read_volume(const Source& source, const Volume& volume, const ReadOptions& options, ShelfWriter& shelf,
-                 Progress& progress) {
+                 Progress& progress, const std::vector<std::uint64_t>& lost = {}) {
     const auto* fs = file_system_of(volume);
     if (!fs || !volume.readable) return;
     if (shelf.volume_progress(volume.number) == "again") {
@@ -65,6 +67,7 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     const RangeSet nothing;
     const auto traces = shelf.traces(fs->family(), nothing);
     const auto reader = fs->open(source, volume, *traces, options);
+    reader->look_at(lost);
     reader->read(sink, progress);
     if (!progress.stopped()) reader->remnants(sink, progress);
     sink.finish();
@@ -135,6 +138,29 @@ void read_volumes(const Source& source, const Volumes& volumes, const ReadOption
     }
 }
 
+std::string print_of(const std::vector<std::uint64_t>& places) {
+    Print print;
+    for (const auto place : places) print.add(place);
+    return fmt::format("{} {:016x}", places.size(), print.value());
+}
+
+/// Reads a large volume again where the sweep has found folders that it has lost track of.
+void read_lost_track(const Source& source, const Volumes& volumes, const ReadOptions& options,
+                     VolumeSettler& settler, ShelfWriter& shelf, Progress& progress) {
+    for (const auto& volume : volumes.all()) {
+        if (progress.stopped()) return;
+        progress.stage("looking at what was found");
+        const auto lost = settler.lost_folders(volume);
+        // What it could not make anything of before is no reason to read it again.
+        const auto setting = fmt::format("lost folders of volume {}", volume.number);
+        if (lost.empty() || shelf.setting(setting) == print_of(lost)) continue;
+        shelf.read_again(volume.number);
+        read_volume(source, volume, options, shelf, progress, lost);
+        if (progress.stopped()) return;
+        shelf.set_setting(setting, print_of(settler.lost_folders(volume)));
+    }
+}
+
 /// Sweeps, and reads the volumes that only now were found. False when the sweep did not come to the end.
 bool sweep_for_volumes(const Source& source, const ScanOptions& options, const Hints& hints,
                        const RangeSet& gained, Volumes& volumes, ShelfWriter& shelf, Progress& progress) {
@@ -158,6 +184,7 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
         volumes.add(headless);
         read_volumes(source, volumes, options.read, shelf, progress);
     }
+    read_lost_track(source, volumes, options.read, settler, shelf, progress);
     if (!progress.stopped()) settler.former_ones(hints, progress);
     if (progress.stopped() || !sweep.complete()) return false;
     if (!sweep.settled()) {

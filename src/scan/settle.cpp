@@ -85,6 +85,21 @@ std::vector<Recognition> VolumeSettler::present_ones(const Progress& progress) {
     return out;
 }
 
+std::vector<std::uint64_t> VolumeSettler::lost_folders(const Volume& volume) {
+    const auto* fs = file_system_of(volume);
+    if (!fs || !volume.readable || !fs->is_searched_in_part(volume, options_)) return {};
+    shelf_.commit();
+    const auto named = shelf_.named_in(volume.number);
+    auto told = shelf_.live_ranges().ranges();
+    const auto held = shelf_.held_by(fs->family()).ranges();
+    const auto& folders = named.all_folders.ranges();
+    told.insert(told.end(), held.begin(), held.end());
+    told.insert(told.end(), folders.begin(), folders.end());
+    const RangeSet left_out(std::move(told));
+    const auto traces = shelf_.traces(fs->family(), left_out);
+    return fs->lost_folders(source_, {volume, named.oldest}, *traces, options_);
+}
+
 Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
     const auto* fs = file_system_named(told.system);
     if (!fs)

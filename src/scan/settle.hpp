@@ -17,6 +17,8 @@ class VolumeSettler {
 
     /// Volumes without a head over which nothing was formatted.
     std::vector<Recognition> present_ones(const Progress& progress);
+    /// Places of folders that a present volume has lost track of, and does not tell of yet.
+    std::vector<std::uint64_t> lost_folders(const Volume& volume);
     /// Settles former volumes and reads them. Ends early once `progress` says so; nothing is lost then, and
     /// it can be done again.
     void former_ones(const Hints& hints, Progress& progress);

@@ -84,6 +84,7 @@ class ShelfWriter {
     void withdraw_volume(int number);
     /// All present volumes that were read are to be read again.
     void read_present_again();
+    void read_again(int volume);
     /// Takes out the entries of all former volumes, or of one present volume, and remembers their ids for
     /// those that come back.
     void take_out_former();
@@ -102,6 +103,7 @@ class ShelfWriter {
     struct Named {
         std::int64_t oldest = std::numeric_limits<std::int64_t>::max();  ///< ticks
         RangeSet folders;
+        RangeSet all_folders;  ///< also those that nothing names
     };
     Named named_in(int volume);
     /// When the newest of a volume's entries was made or changed, ticks; the earliest possible for none.

@@ -74,6 +74,10 @@ void ShelfWriter::read_present_again() {
     db_->exec("UPDATE volumes SET progress = 'again' WHERE state = 'present' AND progress = 'read'");
 }
 
+void ShelfWriter::read_again(int volume) {
+    set_volume_progress(volume, "again");
+}
+
 std::int64_t ShelfWriter::id_for(const Volume& volume, const EntryKey& key, std::string_view stream,
                                  std::string_view name) {
     return id_in(realm_of(volume), key, stream, name);

@@ -155,15 +155,19 @@ ShelfWriter::Named ShelfWriter::named_in(int volume) {
                         "NULL AND id NOT IN nameless AND folder NOT IN nameless");
     q.bind(1, volume);
     if (q.executeStep() && !q.getColumn(0).isNull()) out.oldest = q.getColumn(0).getInt64();
-    std::vector<ByteRange> ranges;
+    std::vector<ByteRange> named, all;
     SQLite::Statement f(*db_,
-                        "SELECT c.claims FROM entries e JOIN contents c ON c.entry = e.id WHERE e.volume = ? "
-                        "AND e.is_dir = 1 AND e.id NOT IN nameless");
+                        "SELECT c.claims, e.id IN nameless FROM entries e JOIN contents c ON c.entry = e.id "
+                        "WHERE e.volume = ? AND e.is_dir = 1");
     f.bind(1, volume);
     while (f.executeStep()) {
-        for (const auto& r : unpack_ranges(blob_in(f, 0))) ranges.push_back(r);
+        for (const auto& r : unpack_ranges(blob_in(f, 0))) {
+            all.push_back(r);
+            if (!f.getColumn(1).getInt()) named.push_back(r);
+        }
     }
-    out.folders = RangeSet(std::move(ranges));
+    out.folders = RangeSet(std::move(named));
+    out.all_folders = RangeSet(std::move(all));
     f.reset();
     q.reset();
     db_->exec("DROP TABLE temp.nameless");

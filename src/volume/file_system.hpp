@@ -53,6 +53,7 @@ struct Structure {
 struct ReadOptions {
     std::string code_page = "437";    ///< of names kept in an OEM code page
     std::optional<int> zone_minutes;  ///< offset from UTC of local times, where the technician knows it
+    std::uint64_t search_bytes = bound::search_bytes;  ///< of free space that is looked through for folders
 };
 
 /// Room on a volume, as its own allocation structures tell.
@@ -66,6 +67,9 @@ struct Space {
 class VolumeReader {
   public:
     virtual ~VolumeReader() = default;
+    /// Before it is read: clusters of folders that a sweep has found, by their places in the source. What of
+    /// them is free is looked at as well.
+    virtual void look_at(const std::vector<std::uint64_t>& /*places*/) {}
     /// Streams the volume's entries: the live tree first, then the deleted ones still marked as such.
     virtual void read(EntrySink& sink, Progress& progress) = 0;
     /// Streams what slack, freed nodes, index leftovers or a journal still tell of beyond that.
@@ -121,6 +125,14 @@ class FileSystem {
     virtual std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume,
                                                const TraceStore& traces,
                                                const ReadOptions& options) const = 0;
+    /// May a volume have more free space than its reader looks through?
+    virtual bool is_searched_in_part(const Volume&, const ReadOptions&) const { return false; }
+    /// Where clusters of a present volume's folders are, by traces that it does not tell of: folders that it
+    /// has lost track of. What is older than all that it names is not its own.
+    virtual std::vector<std::uint64_t> lost_folders(const Source&, const PresentLife&, const TraceStore&,
+                                                    const ReadOptions&) const {
+        return {};
+    }
     /// Does a present volume tell itself of all that stands among its own structures, so that traces there
     /// are no former volume's?
     virtual bool accounts_for_its_space() const { return true; }

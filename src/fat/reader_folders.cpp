@@ -1,0 +1,130 @@
+// By what folders whose own entry, or whose chain, is gone are found and followed.
+
+#include <algorithm>
+#include <cctype>
+
+#include "base/text.hpp"
+#include "fat/reader.hpp"
+
+namespace undershelf::fat {
+
+ByteVector Reader::cluster_bytes(Cluster c) const {
+    return source_.read_vector(grid_.range({c, 1}));
+}
+
+Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
+    if (begins_with_dots(first)) {
+        if (start_cluster(*load<DirEntry>(first), geometry_.width) != cluster) return {};
+        return {Part::head, start_cluster(*load<DirEntry>(first, slot_size), geometry_.width)};
+    }
+    // A look at one slot turns nearly everything away before the whole cluster is read.
+    if (!looks_like_slots(first.first(slot_size)) || !looks_like_slots(cluster_bytes(cluster))) return {};
+    return {Part::any, 0};
+}
+
+namespace {
+const LongNameEntry* long_slot(Bytes slot) {
+    const auto* e = reinterpret_cast<const LongNameEntry*>(slot.data());
+    return (e->LDIR_Attr & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME ? e : nullptr;
+}
+
+/// Can slots go on from the end of one cluster to the start of another? A long name that is not
+/// finished must go on under its checksum, and one that is finished must not.
+bool slots_go_on(Bytes before, Bytes after) {
+    const auto* last = long_slot(before.last(slot_size));
+    const auto* first = long_slot(after.first(slot_size));
+    if (!last) {
+        // Behind a short entry a new name begins: its first slot holds the end of the name.
+        if (!first || first->LDIR_Ord == slot_erased) return true;
+        return first->LDIR_Ord & LAST_LONG_ENTRY;
+    }
+    if (first) return first->LDIR_Chksum == last->LDIR_Chksum;
+    const auto* name = after.data();
+    if (name[0] != slot_erased) return name_checksum(name) == last->LDIR_Chksum;
+    // The erased first byte can be solved for; it must come out as something a short name can begin with.
+    const auto letter = solve_first_byte(name, last->LDIR_Chksum);
+    if (letter <= 0x20 || letter == slot_erased || (letter >= 'a' && letter <= 'z')) return false;
+    // The slot before a short entry has the long name's first letters.
+    const unsigned first_letter = last->LDIR_Name1[0].value();
+    const bool kept = std::isalnum(static_cast<int>(first_letter < 0x80 ? first_letter : 0)) != 0;
+    return !kept || std::toupper(static_cast<int>(first_letter)) == letter;
+}
+}  // namespace
+
+ByteVector Reader::last_slot(Cluster c) const {
+    return source_.read_vector({grid_.offset(c) + grid_.cluster_size - slot_size, slot_size});
+}
+
+bool Reader::ends_in(Cluster cluster) const {
+    return last_slot(cluster)[0] == slot_end;
+}
+
+/// Slots say that they cannot follow one another; that they do, only a long name says that lies in both.
+Reader::Tie Reader::tie(Cluster before, Cluster after) const {
+    const auto end = last_slot(before);
+    if (!slots_go_on(end, source_.read_vector({grid_.offset(after), slot_size}))) return Tie::contradicts;
+    return long_slot(end) ? Tie::certain : Tie::none;
+}
+
+std::optional<Reader::Named> Reader::named_last(Cluster cluster) const {
+    std::optional<Named> out;
+    walk_folder(FolderBytes(source_, {grid_.range({cluster, 1})}), [&](Slots&& slots) {
+        const auto& e = slots.entry;
+        const auto start = start_cluster(e, geometry_.width);
+        const bool dots = e.DIR_Name[0] == '.';
+        if (!slots.after_end && !dots && !(e.DIR_Attr & ATTR_VOLUME_ID) && is_plausible(e, slots.erased) &&
+            grid_.holds(start))
+            out =
+                Named{start, grid_.clusters_for(e.DIR_FileSize.value()), (e.DIR_Attr & ATTR_DIRECTORY) != 0};
+        return !slots.after_end;
+    });
+    return out;
+}
+
+std::vector<std::string> Reader::names_in(Cluster cluster) const {
+    std::vector<std::string> out;
+    walk_folder(FolderBytes(source_, {grid_.range({cluster, 1})}), [&](Slots&& slots) {
+        const bool entry = !slots.after_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID) &&
+                           slots.entry.DIR_Name[0] != '.' && is_plausible(slots.entry, slots.erased);
+        if (entry)
+            out.push_back(slots.long_name.empty() ? short_name(slots.entry, page_, slots.erased, 0)
+                                                  : utf8_from_utf16(slots.long_name));
+        return !slots.after_end;
+    });
+    return out;
+}
+
+std::uint64_t Reader::left_open(Cluster cluster) const {
+    const auto bytes = cluster_bytes(cluster);
+    std::uint64_t open = 0;
+    while (open < bytes.size() && long_slot(Bytes(bytes).subspan(bytes.size() - open - slot_size, slot_size)))
+        open += slot_size;
+    return open;
+}
+
+namespace {
+std::int64_t birth_of(const DirEntry& e) {
+    return ticks_of(dos_time(e.DIR_CrtDate.value(), e.DIR_CrtTime.value(), e.DIR_CrtTimeTenth, std::nullopt));
+}
+}  // namespace
+
+bool Reader::is_not_older(Cluster before, Cluster after) const {
+    const auto last = last_entry_in(cluster_bytes(before)), first = first_entry_in(cluster_bytes(after));
+    if (!last || !first) return false;
+    const auto earlier = birth_of(*last), later = birth_of(*first);
+    return earlier != 0 && later != 0 && earlier <= later;
+}
+
+/// The same as with exFAT: drivers give out clusters as they need them, for files and for folders.
+bool Reader::written_on(Cluster writer, Cluster before, Cluster after) const {
+    constexpr std::uint64_t others = 4;  // clusters that something else may have got in between
+    const auto last = last_entry_in(cluster_bytes(before)), first = first_entry_in(cluster_bytes(after));
+    if (!last || !first) return false;
+    const std::uint64_t start = start_cluster(*first, geometry_.width);
+    const auto to = writer + grid_.clusters_for(first->DIR_FileSize.value()) + others;
+    if (after < writer || after >= to || start < writer || start >= to || start == after) return false;
+    const auto earlier = birth_of(*last), later = birth_of(*first);
+    return earlier == 0 || later == 0 || earlier <= later;
+}
+
+}  // namespace undershelf::fat
