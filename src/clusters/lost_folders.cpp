@@ -18,6 +18,8 @@ constexpr int most_candidates = 64;
 constexpr std::uint64_t clusters_there = 16;
 /// Later clusters that one may be tied to, wherever they are, of all folders together.
 constexpr std::size_t most_far_ties = 1 << 18;
+/// Clusters of which it is kept in memory what their beginnings and ends tell.
+constexpr std::size_t most_edges = 1 << 18;
 }  // namespace
 
 LostFolders::LostFolders(const Source& source, const Grid& grid, const FolderSigns& signs, Search search,
@@ -83,10 +85,16 @@ void LostFolders::look_along(Cluster first, const ClusterSet& busy) {
     const auto most =
         std::max<std::uint64_t>(most_behind, grid_.count * std::uint64_t{grid_.cluster_size} / 200 / cost);
     const auto end = grid_.within(source_.size()) + std::uint64_t{2};
+    std::set<Cluster> passed;  // clusters of a hostile volume may go on in a circle
     std::optional<Cluster> last = first;
-    while (last && looked_along_ < most && !signs_.ends_in(*last)) {
-        look_from(writer_after(*last), busy);
+    while (last && passed.insert(*last).second && looked_along_ < most && !edge(*last).ends) {
+        look_from(writer_after(*last).at, busy);
         auto next = next_of(*last, How::likely);
+        if (next) {
+            last = next;
+            continue;
+        }
+        looked_along_ += clusters_there;
         int behind = 0;
         for (auto c = busy.next_out(*last + std::uint64_t{1});
              c < end && grid_.holds(c) && behind < most_behind && !next; c = busy.next_out(c + 1)) {
@@ -107,7 +115,6 @@ void LostFolders::look_from(Cluster from, const ClusterSet& busy) {
                                        grid_.range({static_cast<Cluster>(c), 1}).end() <= source_.size();
          c = busy.next_out(c + 1)) {
         if (!parts_.count(static_cast<Cluster>(c))) look_at(static_cast<Cluster>(c));
-        ++looked_along_;
     }
 }
 
@@ -160,28 +167,59 @@ void LostFolders::sort_out_starts() {
 /// The first cluster after what was written into a folder when this cluster of it was full: there its writer
 /// was then, and near there the folder goes on, as many clusters further as it names files. 0 where nothing
 /// tells.
-Cluster LostFolders::writer_after(Cluster last) const {
+LostFolders::Writer LostFolders::writer_after(Cluster last) const {
+    Writer out;
     for (std::size_t depth = 0; depth < bound::folder_depth; ++depth) {
-        const auto named = signs_.named_last(last);
-        if (!named) return depth == 0 ? 0 : last + 1;
+        const auto named = edge(last).last;
+        if (!named) {
+            if (depth > 0) out.at = last + 1;
+            return out;
+        }
         if (!named->is_dir) {
             const auto end = named->start + named->clusters;
-            return grid_.holds(end) ? static_cast<Cluster>(end) : 0;
+            if (grid_.holds(end)) out.at = static_cast<Cluster>(end);
+            return out;
         }
         // After a folder comes what is in it.
+        out.told_by = named->start;
         const auto its = last_of_.find(named->start);
-        if (its == last_of_.end()) return 0;
+        if (its == last_of_.end()) return out;
         last = its->second;
     }
-    return 0;
+    return out;
+}
+
+const FolderSigns::Edge& LostFolders::edge(Cluster cluster) const {
+    if (edges_.size() > most_edges) edges_.clear();
+    const auto it = edges_.find(cluster);
+    return it != edges_.end() ? it->second : edges_.emplace(cluster, signs_.edge(cluster)).first->second;
+}
+
+bool LostFolders::is_not_older(Cluster last, Cluster next) const {
+    const auto earlier = edge(last).last_birth, later = edge(next).first_birth;
+    return earlier != 0 && later != 0 && earlier <= later;
+}
+
+/// A folder that was filled file by file goes on where its writer was then: its next cluster, and the first
+/// file that this one names, come right after the last file that the cluster before names, and are not
+/// older.
+bool LostFolders::written_on(Cluster writer, Cluster last, Cluster next) const {
+    constexpr std::uint64_t others = 4;  // clusters that something else may have got in between
+    const auto first = edge(next).first;
+    if (!first) return false;
+    const auto to = writer + first->clusters + others;
+    if (next < writer || next >= to || first->start < writer || first->start >= to || first->start == next)
+        return false;
+    const auto earlier = edge(last).last_birth, later = edge(next).first_birth;
+    return earlier == 0 || later == 0 || earlier <= later;
 }
 
 bool LostFolders::goes_on(Cluster last, Cluster next, How how, Cluster writer) const {
     const auto tie = signs_.tie(last, next);
     if (tie != FolderSigns::Tie::none) return tie == FolderSigns::Tie::certain;
     if (named_.count(next)) return false;
-    return (writer && signs_.written_on(writer, last, next)) ||
-           (how == How::likely && signs_.may_follow(last, next));
+    return (writer && written_on(writer, last, next)) ||
+           (how == How::likely && edge(next).first && signs_.may_follow(last, next));
 }
 
 /// Of several clusters that a folder may go on in: folders that were filled in turns needed new ones at the
@@ -198,8 +236,8 @@ Cluster LostFolders::by_numbers(Cluster last, const std::vector<Cluster>& may) c
 }
 
 std::optional<Cluster> LostFolders::next_of(Cluster last, How how) const {
-    if (signs_.ends_in(last)) return std::nullopt;
-    const auto writer = writer_after(last);
+    if (edge(last).ends) return std::nullopt;
+    const auto writer = writer_after(last).at;
     std::vector<Cluster> may;
     for (auto it = parts_.lower_bound(writer); writer && it != parts_.end() && *it < writer + clusters_there;
          ++it) {
@@ -213,21 +251,23 @@ std::optional<Cluster> LostFolders::next_of(Cluster last, How how) const {
     return std::nullopt;
 }
 
-std::optional<Cluster> LostFolders::goes_on_from(Cluster last, How how, const ClusterSet* busy) {
-    if (busy) look_from(writer_after(last), *busy);
-    if (auto next = next_of(last, how)) return next;
-    for (auto it = parts_.upper_bound(last); it != parts_.end() && far_ties_ < most_far_ties;
+LostFolders::GoesOn LostFolders::goes_on_from(Cluster last, How how, const ClusterSet* busy) {
+    const auto writer = writer_after(last);
+    GoesOn out{std::nullopt, writer.told_by};
+    if (busy) look_from(writer.at, *busy);
+    out.next = next_of(last, how);
+    if (edge(last).left_open == 0) return out;
+    for (auto it = parts_.upper_bound(last); !out.next && it != parts_.end() && far_ties_ < most_far_ties;
          ++it, ++far_ties_) {
-        if (signs_.tie(last, *it) == FolderSigns::Tie::certain) return *it;
+        if (signs_.tie(last, *it) == FolderSigns::Tie::certain) out.next = *it;
     }
-    return std::nullopt;
+    return out;
 }
 
 std::optional<Cluster> LostFolders::may_go_on_from(Cluster last) const {
     int looked = 0;
     for (auto it = parts_.upper_bound(last); it != parts_.end() && looked < most_candidates; ++it, ++looked) {
-        if (!named_.count(*it) && signs_.tie(last, *it) == FolderSigns::Tie::none &&
-            signs_.is_not_older(last, *it))
+        if (!named_.count(*it) && signs_.tie(last, *it) == FolderSigns::Tie::none && is_not_older(last, *it))
             return *it;
     }
     return std::nullopt;

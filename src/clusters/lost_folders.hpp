@@ -5,6 +5,7 @@
 #include <optional>
 #include <set>
 #include <unordered_map>
+#include <utility>
 #include <vector>
 
 #include "base/progress.hpp"
@@ -52,14 +53,27 @@ class LostFolders {
     /// The clusters of the folder that starts at `first`, as far as they can be followed. Takes them.
     enum class How : std::uint8_t { likely, surely };
     std::vector<Run> follow(Cluster first, std::uint64_t most_clusters, How how = How::likely);
+    /// What the beginning and the end of a folder's cluster tell.
+    const FolderSigns::Edge& edge(Cluster cluster) const;
+    /// Does nobody have it yet?
+    bool is_part(Cluster cluster) const { return parts_.count(cluster) > 0; }
     /// Somebody has these.
     void take(const std::vector<Run>& runs);
 
     /// Where the folder at `first` ends, as far as it is known: it is read up to there.
-    void ends(Cluster first, Cluster last) { last_of_[first] = last; }
+    void ends(Cluster first, Cluster last) {
+        last_of_[first] = last;
+        changed_.push_back(first);
+    }
+    /// Folders of which that was said since this was asked last, by their first clusters.
+    std::vector<Cluster> take_changed() { return std::exchange(changed_, {}); }
+    struct GoesOn {
+        std::optional<Cluster> next;
+        Cluster waits_for = 0;  ///< the folder on whose end it depends where it goes on; 0 for none
+    };
     /// Where a folder that was followed as far as it went goes on after all, now that others are known:
     /// `last` is its last cluster.
-    std::optional<Cluster> goes_on_from(Cluster last, How how, const ClusterSet* busy);
+    GoesOn goes_on_from(Cluster last, How how, const ClusterSet* busy);
     /// Of the parts that nobody has, those after `last` that may be more of a folder by the dates in them,
     /// and that nothing speaks against: the first.
     std::optional<Cluster> may_go_on_from(Cluster last) const;
@@ -70,8 +84,14 @@ class LostFolders {
     void look_from(Cluster from, const ClusterSet& busy);
     std::optional<Cluster> next_of(Cluster last, How how) const;
     bool goes_on(Cluster last, Cluster next, How how, Cluster writer) const;
+    bool is_not_older(Cluster last, Cluster next) const;
+    bool written_on(Cluster writer, Cluster last, Cluster next) const;
     Cluster by_numbers(Cluster last, const std::vector<Cluster>& may) const;
-    Cluster writer_after(Cluster last) const;
+    struct Writer {
+        Cluster at = 0;
+        Cluster told_by = 0;  ///< the folder at whose end it was, where the last one names one
+    };
+    Writer writer_after(Cluster last) const;
     void sort_out_starts();
 
     const Source& source_;
@@ -85,6 +105,8 @@ class LostFolders {
     bool sorted_out_ = false;
     std::set<Cluster> named_;  ///< said to be a folder's first
     std::unordered_map<Cluster, Cluster> last_of_;
+    std::vector<Cluster> changed_;
+    mutable std::unordered_map<Cluster, FolderSigns::Edge> edges_;
     std::uint64_t looked_along_ = 0;
     std::size_t far_ties_ = 0;
 };

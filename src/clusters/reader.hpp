@@ -141,8 +141,6 @@ class Reader : public VolumeReader, protected FolderSigns {
     }
     /// True when the cluster belongs to nobody now.
     bool is_free(Cluster c) const { return !reused(c) && !taken_.has(c); }
-    /// Is some folder, live or lost, said to begin there?
-    bool begins_a_folder(Cluster cluster) const { return folder_starts_.count(cluster) > 0; }
     /// A lost entry of a live folder says that a folder began there.
     void note_lost_start(Cluster cluster) { lost_starts_.push_back(cluster); }
     /// A deleted folder whose first cluster is still its own: takes its clusters, and reads it in its turn.
@@ -170,6 +168,15 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::vector<std::uint64_t> hints_;  ///< source offsets near which lost folders may lie
 
   private:
+    /// A lost folder whose last known cluster is full: it goes on somewhere.
+    struct Unfinished {
+        EntryKey key;
+        std::vector<Run> runs;
+        FolderSize size;
+        std::size_t folder;  ///< of folders_: what of it was read last
+        bool grown = false;  ///< since it was handed over
+    };
+
     void read_live_tree(EntrySink& sink, Progress& progress);
     void read_former_tree(EntrySink& sink, Progress& progress);
     void keep(Folder& folder, FolderBytes&& bytes, const Noted& noted);
@@ -180,7 +187,10 @@ class Reader : public VolumeReader, protected FolderSigns {
     void read_ownerless(EntrySink& sink, Progress& progress);
     void step_over_lost(EntrySink& sink, Progress& progress);
     void stand_in(const LostFolders::Head& head, EntrySink& sink);
-    void note_unfinished(const EntryKey& key, const std::vector<Run>& runs, const FolderSize& size);
+    bool is_unfinished(const Unfinished& folder) const;
+    void keep_unfinished(Unfinished&& folder);
+    std::vector<std::size_t> worth_trying();
+    void hand_over_grown(EntrySink& sink);
     bool go_on_with_unfinished(EntrySink& sink, Progress& progress);
     bool fill_by_size(EntrySink& sink, Progress& progress);
     void go_on(std::size_t unfinished, Cluster next, EntrySink& sink, Progress& progress);
@@ -189,19 +199,15 @@ class Reader : public VolumeReader, protected FolderSigns {
     /// What of a folder is worth reading: the part on the source, up to the length that folders can have.
     std::vector<ByteRange> folder_ranges(const std::vector<Run>& runs) const;
 
-    /// A lost folder whose last known cluster is full: it goes on somewhere.
-    struct Unfinished {
-        EntryKey key;
-        std::vector<Run> runs;
-        FolderSize size;
-        std::size_t folder;  ///< of folders_: what of it was read last
-    };
-
     std::optional<FormerFolders> former_;
     std::vector<Cluster> found_;  ///< clusters of folders that a sweep found
     std::uint64_t search_bytes_ = bound::search_bytes;
     std::vector<Folder> folders_;
-    std::vector<Unfinished> unfinished_;
+    std::vector<Unfinished> unfinished_;                       ///< without runs once it goes on
+    std::vector<std::size_t> untried_;                         ///< of these
+    std::unordered_multimap<Cluster, std::size_t> waits_for_;  ///< for the end of a folder
+    std::uint64_t tries_ = 0;
+    bool fill_again_ = false;
     std::vector<Cluster> lost_starts_;
     std::vector<Folder> waiting_;
     std::uint64_t kept_ = 0;  ///< bytes of folders in memory

@@ -85,6 +85,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, c
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return false;
     }
+    lost_folders_->name(start);
     if (runs.empty()) runs = folder_chain(start);
     const bool followed = runs.empty();
     if (followed) {
@@ -107,7 +108,8 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, c
     folder.ranges = folder_ranges(runs);
     if (!folder.ranges.empty()) {
         folders_.push_back(std::move(folder));
-        if (followed) note_unfinished(e.key, all, size);
+        Unfinished goes_on{e.key, all, size, folders_.size() - 1};
+        if (followed && is_unfinished(goes_on)) keep_unfinished(std::move(goes_on));
     }
     return true;
 }
@@ -117,11 +119,12 @@ void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
     while (!progress.stopped()) {
         if (go_on_with_unfinished(sink, progress)) continue;
         const auto head = lost_folders_->take_any();
-        if (!head) return;
+        if (!head) break;
         const auto before = folders_.size();
         stand_in(*head, sink);
         read_lost_from(before, false, sink, progress);
     }
+    hand_over_grown(sink);
 }
 
 Entry Reader::stand_in_entry(Cluster cluster) const {

@@ -2,49 +2,84 @@
 // all that is in that one; so that where it goes on can be told only when the others are known.
 
 #include <algorithm>
+#include <map>
+#include <utility>
 
 #include "clusters/reader.hpp"
 
 namespace undershelf::clusters {
 
-void Reader::note_unfinished(const EntryKey& key, const std::vector<Run>& runs, const FolderSize& size) {
-    if (cluster_total(runs) < std::min(size.most, grid_.clusters_for(bound::folder_bytes)) &&
-        !ends_in(runs.back().end() - 1))
-        unfinished_.push_back({key, runs, size, folders_.size() - 1});
+bool Reader::is_unfinished(const Unfinished& folder) const {
+    return cluster_total(folder.runs) < std::min(folder.size.most, grid_.clusters_for(bound::folder_bytes)) &&
+           !lost_folders_->edge(folder.runs.back().end() - 1).ends;
+}
+
+/// Says of folders that went on where they are after all.
+void Reader::hand_over_grown(EntrySink& sink) {
+    for (const auto& folder : unfinished_) {
+        if (folder.grown && !folder.runs.empty()) sink.lay_anew(folder.key, {grid_.ranges(folder.runs), {}});
+    }
+    unfinished_.clear();
+}
+
+void Reader::keep_unfinished(Unfinished&& folder) {
+    fill_again_ |= folder.size.recorded;
+    untried_.push_back(unfinished_.size());
+    unfinished_.push_back(std::move(folder));
+}
+
+/// Those that are new, and those that wait for a folder of which more is known now.
+std::vector<std::size_t> Reader::worth_trying() {
+    auto out = std::exchange(untried_, {});
+    for (const auto start : lost_folders_->take_changed()) {
+        const auto [from, to] = waits_for_.equal_range(start);
+        for (auto it = from; it != to; ++it) out.push_back(it->second);
+        waits_for_.erase(from, to);
+    }
+    return out;
 }
 
 /// Reads what comes after folders that were not finished. False when none goes on any further.
 bool Reader::go_on_with_unfinished(EntrySink& sink, Progress& progress) {
+    // Each folder is tried when it is met, and as often as that for which it waits goes on; of a hostile
+    // volume all wait for one another.
+    constexpr std::uint64_t most_tries = 4;
     bool any = false;
-    for (std::size_t i = 0; i < unfinished_.size() && !progress.stopped(); ++i) {
+    for (const auto i : worth_trying()) {
         auto& folder = unfinished_[i];
-        const auto next = lost_folders_->goes_on_from(folder.runs.back().end() - 1, folder.size.how,
-                                                      in_the_way_ ? &*in_the_way_ : nullptr);
-        if (!next) continue;
-        go_on(i, *next, sink, progress);
-        any = true;
+        if (folder.runs.empty() || progress.stopped() || tries_ >= most_tries * unfinished_.size() + 1024)
+            continue;
+        ++tries_;
+        const auto found = lost_folders_->goes_on_from(folder.runs.back().end() - 1, folder.size.how,
+                                                       in_the_way_ ? &*in_the_way_ : nullptr);
+        if (found.next) {
+            go_on(i, *found.next, sink, progress);
+            any = true;
+        } else if (found.waits_for) {
+            waits_for_.emplace(found.waits_for, i);
+        }
     }
-    std::erase_if(unfinished_, [](const Unfinished& f) { return f.runs.empty(); });
     return any || fill_by_size(sink, progress);
 }
 
 /// The size that a folder's entry records says that clusters are missing: those that are nobody's, after it
 /// and not older, are its own if they can be no other's.
 bool Reader::fill_by_size(EntrySink& sink, Progress& progress) {
+    if (!std::exchange(fill_again_, false)) return false;
     std::map<Cluster, std::vector<std::size_t>> wanted;
-    for (std::size_t i = 0; i < unfinished_.size(); ++i) {
+    for (std::size_t i = 0; i < unfinished_.size() && !progress.stopped(); ++i) {
         const auto& folder = unfinished_[i];
-        if (!folder.size.recorded) continue;
+        if (folder.runs.empty() || !folder.size.recorded) continue;
         if (const auto next = lost_folders_->may_go_on_from(folder.runs.back().end() - 1))
             wanted[*next].push_back(i);
     }
+    bool any = false;
     for (const auto& [next, folders] : wanted) {
-        if (folders.size() > 1) continue;
+        if (folders.size() > 1 || !lost_folders_->is_part(next) || progress.stopped()) continue;
         go_on(folders.front(), next, sink, progress);
-        std::erase_if(unfinished_, [](const Unfinished& f) { return f.runs.empty(); });
-        return true;
+        any = true;
     }
-    return false;
+    return any;
 }
 
 /// Follows an unfinished folder from `next` on, and reads what that holds.
@@ -58,12 +93,11 @@ void Reader::go_on(std::size_t unfinished, Cluster next, EntrySink& sink, Progre
     const auto more = lost_folders_->follow(next, most - cluster_total(folder.runs), folder.size.how);
     for (const auto& r : more) append_run(folder.runs, r);
     lost_folders_->ends(first, more.back().end() - 1);
-    sink.lay_anew(folder.key, {grid_.ranges(folder.runs), {}});
     Folder rest;
     rest.key = folder.key;
     rest.live = false;
     // An entry that lies in both is read with what comes now.
-    if (const auto open = left_open(last)) {
+    if (const auto open = lost_folders_->edge(last).left_open) {
         auto& before = folders_[folder.folder].ranges;
         if (!before.empty() && before.back().end() == grid_.range({last, 1}).end()) {
             before.back().length -= open;
@@ -75,7 +109,13 @@ void Reader::go_on(std::size_t unfinished, Cluster next, EntrySink& sink, Progre
     for (const auto& r : folder_ranges(fresh)) rest.ranges.push_back(r);
     const auto place = folders_.size();
     folders_.push_back(std::move(rest));
-    note_unfinished(folder.key, folder.runs, folder.size);
+    folder.folder = place;
+    folder.grown = true;
+    if (is_unfinished(folder)) {
+        keep_unfinished(std::move(folder));
+    } else {
+        sink.lay_anew(folder.key, {grid_.ranges(folder.runs), {}});
+    }
     read_lost_from(place, false, sink, progress);
 }
 

@@ -41,17 +41,14 @@ class Reader final : public clusters::Reader {
     Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) override;
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
-    bool ends_in(Cluster cluster) const override;
+    Edge edge(Cluster cluster) const override;
     Tie tie(Cluster before, Cluster after) const override;
-    bool may_follow(Cluster before, Cluster after) const override;
-    bool written_on(Cluster writer, Cluster before, Cluster after) const override;
-    std::optional<Named> named_last(Cluster cluster) const override;
+    /// Where no set tells, a folder goes on in the next cluster.
+    bool may_follow(Cluster before, Cluster after) const override { return after == before + 1; }
     std::vector<std::string> names_in(Cluster cluster) const override;
     std::vector<Cluster> folders_named_in(Cluster cluster) const override;
-    std::uint64_t left_open(Cluster cluster) const override;
-    bool is_not_older(Cluster before, Cluster after) const override;
     Listing listing_of(Cluster cluster) const;
-    std::optional<EntrySet> first_set_in(Cluster cluster) const;
+    Named named_by(const EntrySet& set) const;
     clusters::OldUse use_then() const override { return allocation_.use_then(); }
     void read_slack(EntrySink& sink, Progress& progress) override;
 

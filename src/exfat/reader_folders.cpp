@@ -43,17 +43,32 @@ Listing Reader::listing_of(Cluster cluster) const {
     return parse_folder(FolderBytes(source_, {grid_.range({cluster, 1})}));
 }
 
-std::optional<EntrySet> Reader::first_set_in(Cluster cluster) const {
-    const auto head =
-        source_.read_vector({grid_.offset(cluster), std::min<std::uint64_t>(grid_.cluster_size, looked_at)});
-    const auto at = first_sound_set(head);
-    return at ? sound_set(Bytes(head).subspan(*at)) : std::nullopt;
+Reader::Named Reader::named_by(const EntrySet& set) const {
+    const auto start = set.stream.FirstCluster.value();
+    return {grid_.holds(start) ? start : 0, grid_.clusters_for(set.stream.DataLength.value()), set.is_dir()};
 }
 
-/// An end mark (section 6.2.1) is the last entry.
-bool Reader::ends_in(Cluster cluster) const {
-    const auto end = grid_.range({cluster, 1}).end();
-    return source_.read_vector({end - FolderBytes::slot_size, 1})[0] == 0;
+Reader::Edge Reader::edge(Cluster cluster) const {
+    const auto range = grid_.range({cluster, 1});
+    const auto length = std::min<std::uint64_t>(range.length, looked_at);
+    const auto begin = source_.read_vector({range.offset, length});
+    const auto end = source_.read_vector({range.end() - length, length});
+    Edge out;
+    // An end mark (section 6.2.1) is the last entry.
+    out.ends = end[end.size() - FolderBytes::slot_size] == 0;
+    out.left_open = static_cast<std::uint32_t>(open_set(end));
+    const auto at = first_sound_set(begin);
+    if (const auto first = at ? sound_set(Bytes(begin).subspan(*at)) : std::nullopt) {
+        out.first = named_by(*first);
+        out.first_birth = birth_of(*first);
+    }
+    const auto listing = listing_of(cluster);
+    for (auto set = listing.sets.rbegin(); set != listing.sets.rend() && !out.last; ++set) {
+        if (set->after_end) continue;
+        if (out.last_birth == 0) out.last_birth = birth_of(*set);
+        if (const auto named = named_by(*set); named.start) out.last = named;
+    }
+    return out;
 }
 
 /// A set that begins in one cluster and verifies with the other's first slots ties the two together, wherever
@@ -64,21 +79,6 @@ Reader::Tie Reader::tie(Cluster before, Cluster after) const {
     const auto goes_on = set_goes_on(source_.read_vector({first.end() - length, length}),
                                      source_.read_vector({second.offset, length}));
     return !goes_on ? Tie::none : *goes_on ? Tie::certain : Tie::contradicts;
-}
-
-/// Where no set tells, a folder goes on in the next cluster.
-bool Reader::may_follow(Cluster before, Cluster after) const {
-    return after == before + 1 && !begins_a_folder(after) && first_set_in(after).has_value();
-}
-
-std::optional<Reader::Named> Reader::named_last(Cluster cluster) const {
-    const auto listing = listing_of(cluster);
-    for (auto set = listing.sets.rbegin(); set != listing.sets.rend(); ++set) {
-        if (set->after_end || !grid_.holds(set->stream.FirstCluster.value())) continue;
-        return Named{set->stream.FirstCluster.value(), grid_.clusters_for(set->stream.DataLength.value()),
-                     set->is_dir()};
-    }
-    return std::nullopt;
 }
 
 std::vector<std::string> Reader::names_in(Cluster cluster) const {
@@ -95,35 +95,6 @@ std::vector<Cluster> Reader::folders_named_in(Cluster cluster) const {
         if (set.is_dir() && set.checksum_holds) out.push_back(set.stream.FirstCluster.value());
     }
     return out;
-}
-
-std::uint64_t Reader::left_open(Cluster cluster) const {
-    const auto range = grid_.range({cluster, 1});
-    const auto length = std::min<std::uint64_t>(range.length, looked_at);
-    return open_set(source_.read_vector({range.end() - length, length}));
-}
-
-bool Reader::is_not_older(Cluster before, Cluster after) const {
-    const auto listing = listing_of(before);
-    const auto next = first_set_in(after);
-    if (listing.sets.empty() || !next) return false;
-    const auto earlier = birth_of(listing.sets.back()), later = birth_of(*next);
-    return earlier != 0 && later != 0 && earlier <= later;
-}
-
-/// A folder that was filled file by file goes on where its writer was then: its next cluster, and the first
-/// file that this one names, come right after the last file that the cluster before names, and are not
-/// older.
-bool Reader::written_on(Cluster writer, Cluster before, Cluster after) const {
-    constexpr std::uint64_t others = 4;  // clusters that something else may have got in between
-    const auto first = first_set_in(after);
-    if (!first || first->stream.DataLength.value() == 0 || begins_a_folder(after)) return false;
-    const auto to = writer + grid_.clusters_for(first->stream.DataLength.value()) + others;
-    const std::uint64_t start = first->stream.FirstCluster.value();
-    if (after < writer || after >= to || start < writer || start >= to || start == after) return false;
-    const auto listing = listing_of(before);
-    const auto earlier = listing.sets.empty() ? 0 : birth_of(listing.sets.back()), later = birth_of(*first);
-    return earlier == 0 || later == 0 || earlier <= later;
 }
 
 }  // namespace undershelf::exfat

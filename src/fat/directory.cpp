@@ -271,27 +271,19 @@ bool looks_like_slots(Bytes cluster) {
     return any;
 }
 
-namespace {
 std::optional<DirEntry> short_entry_at(Bytes slots, std::size_t at) {
     const auto e = *load<DirEntry>(slots, at);
     const bool is_long = (e.DIR_Attr & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME;
-    return !is_long && is_plausible(e, e.DIR_Name[0] == slot_erased) ? std::optional(e) : std::nullopt;
+    const bool is_one = !is_long && !(e.DIR_Attr & ATTR_VOLUME_ID) && e.DIR_Name[0] != '.' &&
+                        is_plausible(e, e.DIR_Name[0] == slot_erased);
+    return is_one ? std::optional(e) : std::nullopt;
 }
-}  // namespace
 
 std::optional<DirEntry> first_entry_in(Bytes slots) {
     for (std::size_t at = 0; at + slot_size <= slots.size() && slots[at] != slot_end; at += slot_size) {
         if (const auto e = short_entry_at(slots, at)) return e;
     }
     return std::nullopt;
-}
-
-std::optional<DirEntry> last_entry_in(Bytes slots) {
-    std::optional<DirEntry> out;
-    for (std::size_t at = 0; at + slot_size <= slots.size() && slots[at] != slot_end; at += slot_size) {
-        if (const auto e = short_entry_at(slots, at)) out = e;
-    }
-    return out;
 }
 
 std::string short_name(const DirEntry& e, const CodePage& page, bool erased, std::uint8_t first) {

@@ -67,9 +67,11 @@ bool begins_with_dots(Bytes cluster);
 /// True when every slot could be one: nothing else looks so.
 bool looks_like_slots(Bytes cluster);
 
-/// The first and the last short entry among slots, before an end mark; nothing for none that is plausible.
+/// The short entry of a file or folder in the slot at `at`; nothing for none that is plausible, '.' and '..'
+/// among them.
+std::optional<DirEntry> short_entry_at(Bytes slots, std::size_t at);
+/// The first of these before an end mark.
 std::optional<DirEntry> first_entry_in(Bytes slots);
-std::optional<DirEntry> last_entry_in(Bytes slots);
 
 /// A short name as its users see it: trimmed, dotted, with the case bits of DIR_NTRes. An erased first byte
 /// is shown as `first`, 0 for unknown: `_`.

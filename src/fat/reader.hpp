@@ -36,15 +36,12 @@ class Reader final : public clusters::Reader {
     void live_is_read() override;
     void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) override;
     Look look_at(Cluster cluster, Bytes first) const override;
-    bool ends_in(Cluster cluster) const override;
+    Edge edge(Cluster cluster) const override;
     Tie tie(Cluster before, Cluster after) const override;
     /// Nothing but its slots tells where a folder goes on.
     bool may_follow(Cluster, Cluster) const override { return true; }
-    bool written_on(Cluster writer, Cluster before, Cluster after) const override;
-    std::optional<Named> named_last(Cluster cluster) const override;
     std::vector<std::string> names_in(Cluster cluster) const override;
-    std::uint64_t left_open(Cluster cluster) const override;
-    bool is_not_older(Cluster before, Cluster after) const override;
+    Named named_by(const DirEntry& entry) const;
     ByteVector last_slot(Cluster c) const;
     std::vector<Run> folder_chain(Cluster start) override;
     clusters::OldUse use_then() const override { return table_.use_then(); }

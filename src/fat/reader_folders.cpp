@@ -55,8 +55,36 @@ ByteVector Reader::last_slot(Cluster c) const {
     return source_.read_vector({grid_.offset(c) + grid_.cluster_size - slot_size, slot_size});
 }
 
-bool Reader::ends_in(Cluster cluster) const {
-    return last_slot(cluster)[0] == slot_end;
+namespace {
+std::int64_t birth_of(const DirEntry& e) {
+    return ticks_of(dos_time(e.DIR_CrtDate.value(), e.DIR_CrtTime.value(), e.DIR_CrtTimeTenth, std::nullopt));
+}
+}  // namespace
+
+Reader::Named Reader::named_by(const DirEntry& e) const {
+    const auto start = start_cluster(e, geometry_.width);
+    return {grid_.holds(start) ? start : 0, grid_.clusters_for(e.DIR_FileSize.value()),
+            (e.DIR_Attr & ATTR_DIRECTORY) != 0};
+}
+
+Reader::Edge Reader::edge(Cluster cluster) const {
+    const auto bytes = cluster_bytes(cluster);
+    Edge out;
+    out.ends = bytes[bytes.size() - slot_size] == slot_end;
+    for (auto open = bytes.size(); open > 0; open -= slot_size, out.left_open += slot_size) {
+        if (!long_slot(Bytes(bytes).subspan(open - slot_size, slot_size))) break;
+    }
+    if (const auto first = first_entry_in(bytes)) {
+        out.first = named_by(*first);
+        out.first_birth = birth_of(*first);
+    }
+    for (std::size_t at = 0; at < bytes.size() && bytes[at] != slot_end; at += slot_size) {
+        const auto e = short_entry_at(bytes, at);
+        if (!e) continue;
+        out.last_birth = birth_of(*e);
+        if (const auto named = named_by(*e); named.start) out.last = named;
+    }
+    return out;
 }
 
 /// Slots say that they cannot follow one another; that they do, only a long name says that lies in both.
@@ -64,21 +92,6 @@ Reader::Tie Reader::tie(Cluster before, Cluster after) const {
     const auto end = last_slot(before);
     if (!slots_go_on(end, source_.read_vector({grid_.offset(after), slot_size}))) return Tie::contradicts;
     return long_slot(end) ? Tie::certain : Tie::none;
-}
-
-std::optional<Reader::Named> Reader::named_last(Cluster cluster) const {
-    std::optional<Named> out;
-    walk_folder(FolderBytes(source_, {grid_.range({cluster, 1})}), [&](Slots&& slots) {
-        const auto& e = slots.entry;
-        const auto start = start_cluster(e, geometry_.width);
-        const bool dots = e.DIR_Name[0] == '.';
-        if (!slots.after_end && !dots && !(e.DIR_Attr & ATTR_VOLUME_ID) && is_plausible(e, slots.erased) &&
-            grid_.holds(start))
-            out =
-                Named{start, grid_.clusters_for(e.DIR_FileSize.value()), (e.DIR_Attr & ATTR_DIRECTORY) != 0};
-        return !slots.after_end;
-    });
-    return out;
 }
 
 std::vector<std::string> Reader::names_in(Cluster cluster) const {
@@ -92,39 +105,6 @@ std::vector<std::string> Reader::names_in(Cluster cluster) const {
         return !slots.after_end;
     });
     return out;
-}
-
-std::uint64_t Reader::left_open(Cluster cluster) const {
-    const auto bytes = cluster_bytes(cluster);
-    std::uint64_t open = 0;
-    while (open < bytes.size() && long_slot(Bytes(bytes).subspan(bytes.size() - open - slot_size, slot_size)))
-        open += slot_size;
-    return open;
-}
-
-namespace {
-std::int64_t birth_of(const DirEntry& e) {
-    return ticks_of(dos_time(e.DIR_CrtDate.value(), e.DIR_CrtTime.value(), e.DIR_CrtTimeTenth, std::nullopt));
-}
-}  // namespace
-
-bool Reader::is_not_older(Cluster before, Cluster after) const {
-    const auto last = last_entry_in(cluster_bytes(before)), first = first_entry_in(cluster_bytes(after));
-    if (!last || !first) return false;
-    const auto earlier = birth_of(*last), later = birth_of(*first);
-    return earlier != 0 && later != 0 && earlier <= later;
-}
-
-/// The same as with exFAT: drivers give out clusters as they need them, for files and for folders.
-bool Reader::written_on(Cluster writer, Cluster before, Cluster after) const {
-    constexpr std::uint64_t others = 4;  // clusters that something else may have got in between
-    const auto last = last_entry_in(cluster_bytes(before)), first = first_entry_in(cluster_bytes(after));
-    if (!last || !first) return false;
-    const std::uint64_t start = start_cluster(*first, geometry_.width);
-    const auto to = writer + grid_.clusters_for(first->DIR_FileSize.value()) + others;
-    if (after < writer || after >= to || start < writer || start >= to || start == after) return false;
-    const auto earlier = birth_of(*last), later = birth_of(*first);
-    return earlier == 0 || later == 0 || earlier <= later;
 }
 
 }  // namespace undershelf::fat
