@@ -205,6 +205,18 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
+        case Fact::ends_early:
+            return fmt::format(
+                "It ends at byte {}, before its entry says, and zeros follow as after a shorter file: "
+                "another one "
+                "may be there.",
+                grouped(e.a));
+        case Fact::volume_ends_early:
+            return fmt::format(
+                "{} of {} files of its volume that were checked and hold are shorter than their entries say: "
+                "its "
+                "clusters may have begun elsewhere.",
+                grouped(e.a), grouped(e.b));
         case Fact::checked_broken:
             return fmt::format("Read to its end, it holds up to byte {} and not beyond: {}.", grouped(e.a),
                                e.text);

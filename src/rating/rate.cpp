@@ -55,6 +55,8 @@ bool is_rating_fact(Fact f) {
         case Fact::in_turns:
         case Fact::siblings:
         case Fact::slack:
+        case Fact::ends_early:
+        case Fact::volume_ends_early:
             return true;
         default:
             return false;
@@ -154,7 +156,8 @@ Rating Rater::rate(Subject& s) {
 
 /// What stands in the shelf of a check gets its effect. A pass settles both factors: a wrong layout, or a
 /// byte that somebody wrote over, would have shown.
-void Rater::weigh_check(Subject& s, Balance& b) {
+void Rater::weigh_check(Subject& s, Balance& b) const {
+    weigh_early_end(s, b);
     if (!s.check) return;
     for (auto& e : s.evidence) {
         if (e.fact == Fact::checked_whole && s.passed()) {

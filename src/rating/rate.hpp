@@ -9,6 +9,7 @@
 #include "content/format.hpp"
 #include "rating/claimant.hpp"
 #include "rating/content_check.hpp"
+#include "rating/early_ends.hpp"
 #include "rating/emptied.hpp"
 #include "rating/later_use.hpp"
 #include "rating/siblings.hpp"
@@ -77,6 +78,7 @@ struct Surroundings {
     Emptied& emptied;
     SlackHabits& slack;
     const WholeFinds& whole_finds;
+    const EarlyEnds& early_ends;
 };
 
 /// Rates entries one by one once all claims are known.
@@ -94,7 +96,8 @@ class Rater {
     void weigh_claims(Subject& s, Balance& b);
     void weigh_unreadable(Subject& s, Balance& b) const;
     void weigh_content(Subject& s, Balance& b);
-    static void weigh_check(Subject& s, Balance& b);
+    void weigh_check(Subject& s, Balance& b) const;
+    void weigh_early_end(Subject& s, Balance& b) const;
     void weigh_unnamed(Subject& s, Balance& b) const;
     static void weigh_fact(Evidence& e, Balance& b);
     void weigh_zeros(Subject& s, Balance& b, const ContentLook& seen);

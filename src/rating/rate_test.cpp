@@ -17,6 +17,9 @@ ByteVector bytes() {
     const char png[] = "\x89PNG\r\n\x1a\n";
     std::copy_n(png, 8, out.begin() + 4096);
     std::fill(out.begin() + 4104, out.begin() + 6144, 0x5A);
+    // 100 bytes, then zeros up to the end of their sector.
+    std::fill(out.begin() + 12288, out.begin() + 12388, 0x5A);
+    std::fill(out.begin() + 12800, out.end(), 0x5A);
     return out;
 }
 
@@ -56,6 +59,7 @@ struct Others {
     std::vector<ByteVector> siblings = {};          ///< first bytes of live files of the subject's extension
     std::vector<std::optional<FileEnd>> ends = {};  ///< of such files
     WholeFinds whole_finds = {};
+    EarlyEnds early_ends = {};
 };
 
 Rating rate(Subject& s, Others others) {
@@ -84,8 +88,8 @@ Rating rate(Subject& s, Others others) {
     Emptied emptied([&](std::int64_t id) { return others.lost_starts[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
         emptied.add(s.volume, static_cast<std::int64_t>(i));
-    return Rater(*source,
-                 {claims, volumes, later_use, others.in_turns, siblings, emptied, slack, others.whole_finds})
+    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied, slack,
+                           others.whole_finds, others.early_ends})
         .rate(s);
 }
 
@@ -306,6 +310,34 @@ TEST(Rate, AFileOfZerosIsBelievedWhereNoOtherLostFileReadsSo) {
     EXPECT_GT(chance(0, 100), 0.7);
     EXPECT_LT(chance(50, 100), 0.05);
     EXPECT_LT(chance(2, 2), chance(0, 2));
+}
+
+TEST(Rate, DoubtsWhatHoldsAndEndsAsAShorterFile) {
+    auto s = lost(12288, 1000, "dat");
+    ASSERT_EQ(rate(s).grade, Grade::likely);
+    s.check = CheckedContent{Strength::fair, true, 90};
+    EXPECT_EQ(rate(s).grade, Grade::likely) << "something of its own follows there";
+    s.check = CheckedContent{Strength::fair, true, 100};
+    EXPECT_EQ(rate(s).grade, Grade::doubtful);
+    ASSERT_TRUE(find(s, Fact::ends_early));
+    s.check = CheckedContent{Strength::weak, true, 100};
+    rate(s);
+    EXPECT_FALSE(find(s, Fact::ends_early)) << "a weak check tells little";
+}
+
+TEST(Rate, DoubtsAFormerVolumeOfWhichManyFilesEndEarly) {
+    EarlyEnds ends;
+    for (int i = 0; i < 6; ++i) ends.add(1, i % 2 == 0);
+    auto s = lost(1024, 900, "txt");
+    s.origin = Origin::former;
+    EXPECT_EQ(rate(s, {.early_ends = ends}).grade, Grade::doubtful);
+    ASSERT_TRUE(find(s, Fact::volume_ends_early));
+    EXPECT_EQ(find(s, Fact::volume_ends_early)->a, 3u);
+    // One that ends where its entry says is right all the same.
+    s.check = CheckedContent{Strength::fair, true, 900};
+    s.evidence.push_back({Fact::checked_whole, 900, 2, "text"});
+    EXPECT_EQ(rate(s, {.early_ends = ends}).grade, Grade::verified);
+    EXPECT_FALSE(find(s, Fact::volume_ends_early));
 }
 
 }  // namespace undershelf

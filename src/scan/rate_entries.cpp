@@ -48,6 +48,17 @@ std::map<int, VolumeTraits> traits_of(const std::vector<Volume>& volumes, const 
     return out;
 }
 
+/// How files of former volumes that were checked end.
+EarlyEnds early_ends_of(const Source& source, ShelfWriter& shelf) {
+    EarlyEnds out;
+    const auto view = shelf.view();
+    shelf.for_each_holding_former([&](const ShelfWriter::Holding& e) {
+        out.add(e.volume,
+                e.holds_to < e.size && holds_a_shorter_file(source, view.pieces(e.id), e.size, e.holds_to));
+    });
+    return out;
+}
+
 /// Looks at the start of single entries.
 class Starts {
   public:
@@ -131,7 +142,9 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
-    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied, slack, whole_finds});
+    const auto early_ends = early_ends_of(source, shelf);
+    Rater rater(source,
+                {map, traits, later_use, in_turns, siblings, emptied, slack, whole_finds, early_ends});
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;

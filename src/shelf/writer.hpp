@@ -150,6 +150,13 @@ class ShelfWriter {
     /// once `progress` says so.
     void for_each_claimant(const std::function<void(const Claimant&)>& visit,
                            const Progress& progress = Progress());
+    /// A file of a former volume of which a check, at least a fair one, found that it holds.
+    struct Holding {
+        std::int64_t id = 0;
+        int volume = 0;
+        std::uint64_t size = 0, holds_to = 0;  ///< bytes
+    };
+    void for_each_holding_former(const std::function<void(const Holding&)>& visit);
     /// Calls `rate` for entries whose rating may change now that all claims are known: all lost ones, and
     /// live ones of which anything is unreadable. Stores what comes back. Ends early when `rate` returns
     /// nothing.

@@ -34,6 +34,17 @@ void fill_common(Row& row, SQLite::Statement& q) {
 }
 }  // namespace
 
+void ShelfWriter::for_each_holding_former(const std::function<void(const Holding&)>& visit) {
+    SQLite::Statement q(*db_,
+                        fmt::format("SELECT id, volume, size, holds_to FROM entries WHERE origin = {} AND "
+                                    "complete = 1 AND checked >= {}",
+                                    static_cast<int>(Origin::former), static_cast<int>(Strength::fair)));
+    while (q.executeStep())
+        visit({q.getColumn(0).getInt64(), q.getColumn(1).getInt(),
+               static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
+               static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
+}
+
 void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& visit,
                                     const Progress& progress) {
     SQLite::Statement q(*db_,

@@ -162,6 +162,8 @@ enum class Fact : std::uint16_t {
     others_within,       ///< contents that hold by themselves begin within it
     odd_head,            ///< what is wrong in it stands in its first sector, beside its mark
     date_inside,         ///< its dates stand in its content; text: where
+    ends_early,          ///< what is there holds, and ends as a shorter file at byte a
+    volume_ends_early,   ///< so do a of b files of its volume that hold
 };
 
 struct Evidence {
