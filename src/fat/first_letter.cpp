@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <cstring>
 #include <string_view>
 
@@ -25,6 +26,15 @@ std::optional<std::string> series_of(const std::uint8_t* name) {
     return digits >= 3 ? std::optional(std::move(out)) : std::nullopt;
 }
 
+/// Names of a recycle bin are `$I` or `$R` and six letters or digits, by which each record and its file find
+/// one another.
+bool may_be_of_a_bin(const std::uint8_t* name) {
+    return (name[1] == 'I' || name[1] == 'R') &&
+           std::all_of(name + 2, name + 8, [](auto c) { return is_digit(c) || (c >= 'A' && c <= 'Z'); });
+}
+constexpr const char* bin_series = "$";
+constexpr std::size_t fewest_of_a_bin = 2;
+
 std::optional<ArguedLetter> from_year(const Slots& slots, const Entry& entry) {
     const auto* n = slots.entry.DIR_Name;
     if (!is_digit(n[1]) || !is_digit(n[2]) || !is_digit(n[3]) || std::memcmp(n + 4, "       ", 7) != 0 ||
@@ -42,20 +52,28 @@ SeriesLetters::SeriesLetters(const FolderBytes& folder) {
     walk_folder(folder, [this](Slots&& slots) {
         const bool solved = slots.erased && slots.first_letter_agrees;
         if ((slots.entry.DIR_Attr & ATTR_VOLUME_ID) || (slots.erased && !solved)) return true;
-        const auto key = series_of(slots.entry.DIR_Name);
-        if (!key) return true;
         const auto letter = solved ? slots.first_letter : slots.entry.DIR_Name[0];
-        auto& series = series_[*key];
-        series.agree &= series.names == 0 || series.letter == letter;
-        series.letter = letter;
-        ++series.names;
+        if (const auto key = series_of(slots.entry.DIR_Name)) add(*key, letter);
+        if (may_be_of_a_bin(slots.entry.DIR_Name)) add(bin_series, letter);
         return true;
     });
 }
 
+void SeriesLetters::add(const std::string& key, std::uint8_t letter) {
+    auto& series = series_[key];
+    series.agree &= series.names == 0 || series.letter == letter;
+    series.letter = letter;
+    ++series.names;
+}
+
 std::optional<ArguedLetter> SeriesLetters::letter_of(const DirEntry& entry) const {
     const auto key = series_of(entry.DIR_Name);
-    const auto it = key ? series_.find(*key) : series_.end();
+    auto it = key ? series_.find(*key) : series_.end();
+    if (it == series_.end() && may_be_of_a_bin(entry.DIR_Name)) {
+        it = series_.find(bin_series);
+        if (it != series_.end() && (it->second.letter != '$' || it->second.names < fewest_of_a_bin))
+            return std::nullopt;
+    }
     if (it == series_.end() || !it->second.agree) return std::nullopt;
     const auto names = it->second.names;
     return ArguedLetter{it->second.letter,

@@ -23,6 +23,7 @@ class SeriesLetters {
     std::optional<ArguedLetter> letter_of(const DirEntry& entry) const;
 
   private:
+    void add(const std::string& key, std::uint8_t letter);
     struct Series {
         std::uint8_t letter = 0;
         bool agree = true;

@@ -33,6 +33,21 @@ TEST(SeriesLetters, TakeTheLetterThatAllNamesOfTheSeriesHave) {
     EXPECT_FALSE(letters.letter_of(named("\xE5WL     WAV")));
 }
 
+TEST(SeriesLetters, KnowTheNamesOfABin) {
+    test::FatImage image;
+    image.put(0, "$I45BXEVHTM", u"", {10}, "a");
+    image.put(0, "OWL     WAV", u"", {12}, "c");
+    EXPECT_FALSE(letters_of(image).letter_of(named("\xE5IPSCDYGCSV"))) << "one is too few";
+    image.put(0, "$R45BXEVHTM", u"", {11}, "b");
+    const auto argued = letters_of(image).letter_of(named("\xE5IPSCDYGCSV"));
+    ASSERT_TRUE(argued);
+    EXPECT_EQ(argued->letter, '$');
+    EXPECT_FALSE(letters_of(image).letter_of(named("\xE5IPSCD  CSV")));
+    EXPECT_FALSE(letters_of(image).letter_of(named("\xE5OPSCDYGCSV")));
+    image.put(0, "PRESSURECSV", u"", {13}, "d");
+    EXPECT_FALSE(letters_of(image).letter_of(named("\xE5IPSCDYGCSV"))) << "it is no folder of a bin";
+}
+
 TEST(SeriesLetters, AreSilentWhereTheSeriesDisagrees) {
     test::FatImage image;
     image.put(0, "CUE001  CSV", u"", {10}, "a");

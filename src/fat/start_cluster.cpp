@@ -64,7 +64,7 @@ double StartFinder::weigh_content(Cluster candidate, const Entry& entry) const {
         std::min<std::uint64_t>({entry.size, signature_bytes, table_.geometry().cluster_size})));
     if (!source_.read(at, first).empty()) return 0;
     if (all_zero(first)) return reads_zero;
-    switch (compare_with_extension(first, extension_of(entry.name)).agreement) {
+    switch (compare_with_extension(first, content_extension(entry.name)).agreement) {
         case Agreement::agrees:
             return content_agrees;
         case Agreement::weakly:
@@ -103,16 +103,19 @@ double StartFinder::weigh_neighbours(Cluster candidate, std::int64_t written) co
 
 double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const {
     double weight = weigh_content(candidate, entry);
-    // Nothing speaks for cleared halves where none are missing, or where nothing on the volume has one.
-    const bool cleared_here = with_high_ == 0 && live_high_ > 0;
     if (candidate == start_cluster(erased, Width::fat32)) {
-        weight += cleared_here ? own_word : own_word_kept;
+        weight += speaks_for_cleared() ? own_word : own_word_kept;
     } else if (told_.count(candidate)) {
         weight += told_of_another;
     }
     if (table_.in_use(candidate)) weight += in_use_now;
     weight += weigh_end(source_, table_.grid().offset(candidate), entry.size);
     return weight + weigh_neighbours(candidate, std::max(ticks_of(entry.modified), ticks_of(entry.created)));
+}
+
+bool StartFinder::fails(Cluster own, const Entry& entry) const {
+    const auto content = weigh_content(own, entry);
+    return content == reads_zero || content == content_contradicts || table_.in_use(own);
 }
 
 ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) const {
@@ -122,9 +125,15 @@ ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) c
         out.cluster = all.empty() ? 0 : all.front();
         return out;
     }
+    const auto own = start_cluster(erased, Width::fat32);
+    out.cluster = own;
+    // Where slots keep their high halves, only one that fails was not what was meant.
+    if (!speaks_for_cleared() && !fails(own, entry)) return out;
     double best = -1e9;
     std::vector<double> weights;
     for (const auto c : all) {
+        // Zeros are no better than what is recorded, whatever that is.
+        if (c != own && weigh_content(c, entry) == reads_zero) continue;
         weights.push_back(weigh(c, erased, entry));
         if (weights.back() > best) {
             best = weights.back();
@@ -133,7 +142,7 @@ ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) c
     }
     out.rivals = static_cast<std::uint64_t>(
         std::count_if(weights.begin(), weights.end(), [&](double w) { return w > best - rival_margin; }));
-    out.rebuilt = out.cluster != start_cluster(erased, Width::fat32);
+    out.rebuilt = out.cluster != own;
     return out;
 }
 

@@ -55,6 +55,15 @@ TEST_F(HighHalf, StaysAsItIsWhereOtherSlotsKeepTheirs) {
     EXPECT_FALSE(test::has_fact(*lost, Fact::high_word_argued));
 }
 
+TEST_F(HighHalf, ZerosNeverBeatWhatIsRecorded) {
+    // What is recorded contradicts the name; the other cluster that it may mean is empty.
+    lose(4'550, "GIF89a and so on");
+    const auto* lost = read("lost.pdf");
+    ASSERT_TRUE(lost);
+    EXPECT_EQ(lost->pieces[0].source, image.cluster_offset(4'550));
+    EXPECT_FALSE(test::has_fact(*lost, Fact::high_word_argued));
+}
+
 TEST_F(HighHalf, DoesNotTakeAnotherLostFilesStart) {
     lose(300, "%PDF-1.4 one");
     image.put(0, "OVER    TXT", u"over.txt", {200}, "over");

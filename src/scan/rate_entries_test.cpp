@@ -5,6 +5,7 @@
 #include <map>
 
 #include "scan/scan.hpp"
+#include "support/exfat_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -13,16 +14,20 @@ namespace undershelf {
 namespace {
 
 /// All entries of a card by name, as a scan rates them.
-std::map<std::string, ShelfEntry> rated(test::FatImage& card) {
+std::map<std::string, ShelfEntry> rated(const ByteVector& bytes) {
     const test::TemporaryFolder folder;
     Progress progress;
-    scan({folder.write("card.img", card.bytes()), folder.at("card.shelf"), {}, {}}, progress);
+    scan({folder.write("card.img", bytes), folder.at("card.shelf"), {}, {}}, progress);
     std::map<std::string, ShelfEntry> out;
     Shelf(folder.at("card.shelf")).for_each({}, {}, [&](const ShelfEntry& e) {
         out.emplace(e.name, e);
         return true;
     });
     return out;
+}
+
+std::map<std::string, ShelfEntry> rated(test::FatImage& card) {
+    return rated(card.bytes());
 }
 
 std::string text(const std::string& name, std::size_t clusters) {
@@ -102,6 +107,33 @@ TEST(RateEntries, LearnsFromLiveFilesHowStepsGo) {
     };
     EXPECT_EQ(lost_grade(true), Grade::likely);
     EXPECT_EQ(lost_grade(false), Grade::doubtful);
+}
+
+TEST(RateEntries, AFileThatWasMovedIsNoRivalOfItself) {
+    // A move leaves a dead set where it was, a later delete one where it came to.
+    test::exfat::Image card;
+    using test::exfat::cluster_size;
+    using test::exfat::root;
+    constexpr std::uint32_t born = 0x5A645000, later = 0x5A645020;
+    for (const auto& [name, start] :
+         {std::pair<const char16_t*, clusters::Cluster>{u"Orders", 20}, {u"Bin", 21}}) {
+        card.add(root, {.name = name, .start = start, .size = cluster_size, .folder = true});
+        card.use(start);
+    }
+    const auto lose = [&](clusters::Cluster folder, const char16_t* name, clusters::Cluster start,
+                          std::uint32_t created) {
+        card.erase(card.add(folder, {.name = name, .start = start, .size = 900, .created = created}));
+        card.fill(start, test::sample_text("order", 900));
+    };
+    lose(20, u"order.txt", 50, born);
+    lose(21, u"1.txt", 50, born);
+    // Another file of this length had the cluster before.
+    lose(20, u"log 1.txt", 60, born);
+    lose(20, u"log 2.txt", 60, later);
+    const auto seen = rated(card.bytes);
+    EXPECT_EQ(seen.at("order.txt").rating.grade, Grade::likely);
+    EXPECT_EQ(seen.at("1.txt").rating.grade, Grade::likely);
+    EXPECT_NE(seen.at("log 1.txt").rating.grade, Grade::likely);
 }
 
 }  // namespace undershelf

@@ -173,6 +173,7 @@ class ShelfWriter {
     void commit();
 
   private:
+    void find_moved();
     struct Statements;
     void lock(const SourceGuard& guard);
     void open();
@@ -200,6 +201,8 @@ class ShelfWriter {
     unsigned rows_ = 0;
     std::chrono::steady_clock::time_point last_commit_;
     std::int64_t scan_ = 0;
+    std::unordered_map<std::int64_t, std::uint64_t>
+        one_content_;  ///< identities that moved files share, by id
     std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;         ///< by a print of what they were
     std::map<std::pair<int, std::string>, std::int64_t> unnamed_folders_;  ///< by volume and path
 };
