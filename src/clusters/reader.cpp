@@ -49,7 +49,7 @@ Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std
       former_(std::move(former)),
       followed_(std::min<std::uint64_t>(known, grid.count)) {}
 
-void Reader::look_at(const std::vector<std::uint64_t>& places) {
+void Reader::expect_folders(const std::vector<std::uint64_t>& places) {
     for (const auto place : places) {
         if (place >= grid_.data_offset && grid_.holds(grid_.cluster_at(place)))
             found_.push_back(grid_.cluster_at(place));

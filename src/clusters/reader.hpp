@@ -49,7 +49,7 @@ class Reader : public VolumeReader, protected FolderSigns {
   public:
     /// Of free space, in bytes; before it is read.
     void search_no_more_than(std::uint64_t bytes) { search_bytes_ = bytes; }
-    void look_at(const std::vector<std::uint64_t>& places) final;
+    void expect_folders(const std::vector<std::uint64_t>& places) final;
     void read(EntrySink& sink, Progress& progress) final;
     void remnants(EntrySink& sink, Progress& progress) final;
     std::vector<Structure> structures(Progress& progress) final;

@@ -287,7 +287,7 @@ TEST(ExfatFolders, OfALargeVolumeAreLookedForWhereTheyGoOn) {
         test::Collector out;
         Progress progress;
         const auto reader = file_system().open(*source, volume, NoTraces(), options);
-        reader->look_at(found);
+        reader->expect_folders(found);
         reader->read(out, progress);
         reader->remnants(out, progress);
         return out;

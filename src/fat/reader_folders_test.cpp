@@ -125,7 +125,7 @@ TEST(FatFolders, OfALargeVolumeAreLookedForWhereTheyGoOn) {
         test::Collector out;
         Progress progress;
         const auto reader = file_system().open(*source, life.volume, NoTraces(), options);
-        reader->look_at(found);
+        reader->expect_folders(found);
         reader->read(out, progress);
         return out;
     };

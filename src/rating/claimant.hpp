@@ -30,6 +30,7 @@ struct Claimant {
     Layout layout = Layout::none;
     bool is_dir = false;
     bool verified = false;         ///< its content holds to its end
+    bool strong = false;           ///< by a strong check
     bool cut_off = false;          ///< of no name, and its end is not known though its format has one
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
     bool deleted_before = false;   ///< of a former volume, and deleted while that was there

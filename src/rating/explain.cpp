@@ -205,6 +205,12 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
+        case Fact::foreign_start:
+            return fmt::format(
+                "Its check holds, but {} is recorded to begin within it, and does: such a check does not "
+                "notice "
+                "bytes of others.",
+                name_of(static_cast<std::int64_t>(e.a)));
         case Fact::ends_early:
             return fmt::format(
                 "It ends at byte {}, before its entry says, and zeros follow as after a shorter file: "

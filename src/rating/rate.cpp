@@ -57,6 +57,7 @@ bool is_rating_fact(Fact f) {
         case Fact::slack:
         case Fact::ends_early:
         case Fact::volume_ends_early:
+        case Fact::foreign_start:
             return true;
         default:
             return false;
@@ -128,6 +129,7 @@ Rating Rater::rate(Subject& s) {
         r.grade = Grade::gone;
         return r;
     }
+    weigh_foreign_start(s);
     Balance b;
     weigh_metadata(s, b);
     if (s.size > 0) {

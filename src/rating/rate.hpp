@@ -79,6 +79,8 @@ struct Surroundings {
     SlackHabits& slack;
     const WholeFinds& whole_finds;
     const EarlyEnds& early_ends;
+    /// Contents that a fair check holds, with the entry that begins within each.
+    const std::unordered_map<std::uint64_t, std::int64_t>& foreign_starts;
 };
 
 /// Rates entries one by one once all claims are known.
@@ -97,6 +99,7 @@ class Rater {
     void weigh_unreadable(Subject& s, Balance& b) const;
     void weigh_content(Subject& s, Balance& b);
     void weigh_check(Subject& s, Balance& b) const;
+    void weigh_foreign_start(Subject& s) const;
     void weigh_early_end(Subject& s, Balance& b) const;
     void weigh_unnamed(Subject& s, Balance& b) const;
     static void weigh_fact(Evidence& e, Balance& b);

@@ -170,6 +170,14 @@ void Rater::weigh_slack(Subject& s, Balance& b) {
     s.evidence.push_back(std::move(e));
 }
 
+/// A check that only holds fairly over another one's start has not passed.
+void Rater::weigh_foreign_start(Subject& s) const {
+    const auto it = around_.foreign_starts.find(s.identity);
+    if (it == around_.foreign_starts.end() || !s.passed()) return;
+    s.check->strength = Strength::weak;
+    s.evidence.push_back({Fact::foreign_start, static_cast<std::uint64_t>(it->second), 0, {}});
+}
+
 /// A content that holds and ends early speaks against where it was looked for; many speak against where a
 /// former volume's clusters were taken to begin.
 void Rater::weigh_early_end(Subject& s, Balance& b) const {

@@ -60,6 +60,7 @@ struct Others {
     std::vector<std::optional<FileEnd>> ends = {};  ///< of such files
     WholeFinds whole_finds = {};
     EarlyEnds early_ends = {};
+    std::unordered_map<std::uint64_t, std::int64_t> foreign_starts = {};
 };
 
 Rating rate(Subject& s, Others others) {
@@ -89,7 +90,7 @@ Rating rate(Subject& s, Others others) {
     for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
         emptied.add(s.volume, static_cast<std::int64_t>(i));
     return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied, slack,
-                           others.whole_finds, others.early_ends})
+                           others.whole_finds, others.early_ends, others.foreign_starts})
         .rate(s);
 }
 
@@ -323,6 +324,16 @@ TEST(Rate, DoubtsWhatHoldsAndEndsAsAShorterFile) {
     s.check = CheckedContent{Strength::weak, true, 100};
     rate(s);
     EXPECT_FALSE(find(s, Fact::ends_early)) << "a weak check tells little";
+}
+
+TEST(Rate, DoesNotVerifyWhatHasAnothersStartWithinIt) {
+    auto s = lost(1024, 900, "txt", Layout::assumed);
+    s.check = CheckedContent{Strength::fair, true, 900};
+    s.evidence.push_back({Fact::checked_whole, 900, 2, "text"});
+    EXPECT_EQ(rate(s).grade, Grade::verified);
+    EXPECT_NE(rate(s, Others{.foreign_starts = {{s.identity, 7}}}).grade, Grade::verified);
+    ASSERT_TRUE(find(s, Fact::foreign_start));
+    EXPECT_EQ(find(s, Fact::foreign_start)->a, 7u);
 }
 
 TEST(Rate, DoubtsAFormerVolumeOfWhichManyFilesEndEarly) {

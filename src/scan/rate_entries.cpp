@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 
+#include "rating/foreign_starts.hpp"
 #include "rating/guesses.hpp"
 #include "rating/rate.hpp"
 #include "scan/file_systems.hpp"
@@ -116,6 +117,8 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
     SlackHabits slack([&](std::int64_t entry) { return starts.end(entry); });
     WholeFinds whole_finds;
+    ForeignStarts foreign;
+    std::vector<Claimant> fair_passes;
     std::vector<Claim> claims;
     shelf.for_each_claimant(
         [&](const Claimant& c) {
@@ -126,7 +129,16 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
                 if (!c.verified) return;
                 slack.add(c.volume, c.ext, c.id);
             }
-            append_claims(c, it == traits.end() ? VolumeTraits() : it->second, claims);
+            const auto its = it == traits.end() ? VolumeTraits() : it->second;
+            // What only a fair check holds, over a layout that is assumed, may have others' bytes in it.
+            const bool fair =
+                c.verified && !c.strong && c.layout == Layout::assumed && c.origin != Origin::unnamed;
+            foreign.add(c, fair, recorded_bytes(c.layout, its));
+            if (fair) {
+                fair_passes.push_back(c);
+            } else {
+                append_claims(c, its, claims);
+            }
             if (c.origin == Origin::unnamed) return;
             later_use.add(c);
             if (c.origin == Origin::live && !c.is_dir && c.id != 0) {
@@ -138,13 +150,18 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         },
         progress);
     later_use.settle();
+    const auto foreign_starts = foreign.settle([&](std::int64_t entry) { return starts.agreement(entry); });
+    for (auto& c : fair_passes) {
+        c.verified = foreign_starts.count(c.identity) == 0;
+        append_claims(c, traits.at(c.volume), claims);
+    }
     const auto in_turns = settle_guesses(
         claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
     const auto early_ends = early_ends_of(source, shelf);
-    Rater rater(source,
-                {map, traits, later_use, in_turns, siblings, emptied, slack, whole_finds, early_ends});
+    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied, slack, whole_finds, early_ends,
+                         foreign_starts});
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;

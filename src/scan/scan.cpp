@@ -67,7 +67,7 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
     const RangeSet nothing;
     const auto traces = shelf.traces(fs->family(), nothing);
     const auto reader = fs->open(source, volume, *traces, options);
-    reader->look_at(lost);
+    reader->expect_folders(lost);
     reader->read(sink, progress);
     if (!progress.stopped()) reader->remnants(sink, progress);
     sink.finish();

@@ -96,6 +96,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& 
         c.written = std::max(ticks_in(q, i + 1), ticks_in(q, i + 2));
         c.ranges = unpack_ranges(blob_in(q, i + 3));
         c.verified = q.getColumn(i + 5).getInt() != 0;
+        c.strong = q.getColumn(i + 6).getInt() >= static_cast<int>(Strength::strong);
         if (c.origin == Origin::former || (c.layout == Layout::assumed && c.origin != Origin::live)) {
             const auto evidence = unpack_evidence(blob_in(q, i + 4));
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);

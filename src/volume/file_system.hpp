@@ -69,7 +69,7 @@ class VolumeReader {
     virtual ~VolumeReader() = default;
     /// Before it is read: clusters of folders that a sweep has found, by their places in the source. What of
     /// them is free is looked at as well.
-    virtual void look_at(const std::vector<std::uint64_t>& /*places*/) {}
+    virtual void expect_folders(const std::vector<std::uint64_t>& /*places*/) {}
     /// Streams the volume's entries: the live tree first, then the deleted ones still marked as such.
     virtual void read(EntrySink& sink, Progress& progress) = 0;
     /// Streams what slack, freed nodes, index leftovers or a journal still tell of beyond that.

@@ -164,6 +164,7 @@ enum class Fact : std::uint16_t {
     date_inside,         ///< its dates stand in its content; text: where
     ends_early,          ///< what is there holds, and ends as a shorter file at byte a
     volume_ends_early,   ///< so do a of b files of its volume that hold
+    foreign_start,       ///< a fair check holds it, and entry a is recorded to begin within it, and does
 };
 
 struct Evidence {
