@@ -125,7 +125,6 @@ TEST(ExfatFolders, ChainsThatWereClearedAreFollowedBySets) {
 TEST(ExfatFolders, GoOnWhereTheirWriterWas) {
     // Sets of four slots fill clusters exactly, so that none reaches from one into the next. Each new cluster
     // of the folder lies behind the files that the one before names.
-    constexpr int in_a_cluster = cluster_size / 128;
     Image image;
     Cluster next = 70;
     std::vector<Cluster> clusters;
