@@ -1,6 +1,7 @@
 #pragma once
 // Who claims bytes, and with what word: from an entry's layout to claims.
 
+#include <algorithm>
 #include <string>
 #include <vector>
 
@@ -15,6 +16,7 @@ struct VolumeTraits {
     std::uint32_t cluster_size = 0;    ///< bytes
     std::int32_t date_resolution = 0;  ///< ticks; dates no further apart have no order
     std::uint16_t former = 0;          ///< of a former volume: how many lives it was before the present one
+    bool leaves_moved = false;         ///< a file that is moved leaves a deleted entry where it was
 };
 
 /// The life that a volume's entry is from; what was deleted before the volume was given up comes before what
@@ -35,9 +37,13 @@ struct Claimant {
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
     bool deleted_before = false;   ///< of a former volume, and deleted while that was there
     std::string ext;
+    std::uint64_t size = 0;                                        ///< bytes
+    std::int64_t created = unknown_rank, modified = unknown_rank;  ///< ticks
     ClaimRank rank = unknown_rank;
-    std::int64_t written = unknown_rank;  ///< ticks of its last writing, of a live one, too
-    std::vector<ByteRange> ranges;        ///< in the order of its content
+    std::vector<ByteRange> ranges;  ///< in the order of its content
+
+    /// Ticks of its last writing, of a live one, too.
+    std::int64_t written() const { return std::max(created, modified); }
 };
 
 /// Of a file whose layout is assumed the first cluster is recorded, and all behind it is guessed: this many

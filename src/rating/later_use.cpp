@@ -11,7 +11,7 @@ void LaterUse::add(const Claimant& c) {
     if (c.origin == Origin::live) {
         lives_[c.volume].live += bytes;
     } else if (const auto recorded = recorded_bytes(c.layout, traits->second); bytes > recorded) {
-        lives_[c.volume].guessed.push_back({c.written, bytes - recorded});
+        lives_[c.volume].guessed.push_back({c.written(), bytes - recorded});
     }
 }
 

@@ -10,7 +10,7 @@ Claimant claimant(Origin origin, Layout layout, std::int64_t written, std::uint6
     c.volume = 1;
     c.origin = origin;
     c.layout = layout;
-    c.written = written;
+    c.modified = written;
     c.ranges = {{0, bytes}};
     return c;
 }

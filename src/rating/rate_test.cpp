@@ -215,7 +215,7 @@ TEST(Rate, TrustsLessWhereLaterFilesMayHaveBeenAllOver) {
     later.volume = 1;
     later.origin = Origin::deleted;
     later.layout = Layout::assumed;
-    later.written = 200;
+    later.modified = 200;
     later.ranges = {{8192, 8192}};
     auto s = lost(4608, 1024, "dat"), young = s, fitting = lost(4096, 1024, "png");
     EXPECT_EQ(rate(s).grade, Grade::likely);

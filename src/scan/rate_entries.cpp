@@ -7,6 +7,7 @@
 
 #include "rating/foreign_starts.hpp"
 #include "rating/guesses.hpp"
+#include "rating/moved_files.hpp"
 #include "rating/rate.hpp"
 #include "scan/file_systems.hpp"
 #include "volume/content_stream.hpp"
@@ -40,7 +41,7 @@ std::map<int, VolumeTraits> traits_of(const std::vector<Volume>& volumes, const 
     std::vector<std::pair<std::int64_t, int>> former;  // by the date of its newest entry
     for (const auto& v : volumes) {
         const auto* fs = file_system_of(v);
-        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0, 0};
+        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0, 0, fs && fs->leaves_moved()};
         if (v.state == VolumeState::former) former.emplace_back(shelf.newest_date(v.number), v.number);
     }
     std::sort(former.begin(), former.end(), std::greater<>());
@@ -111,29 +112,34 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     progress.stage("rating");
     shelf.commit();
     const auto traits = traits_of(volumes, shelf);
+    const auto traits_for = [&](int volume) {
+        const auto it = traits.find(volume);
+        return it == traits.end() ? VolumeTraits() : it->second;
+    };
     const Starts starts(source, shelf);
     LaterUse later_use(traits);
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });
     Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
     SlackHabits slack([&](std::int64_t entry) { return starts.end(entry); });
     WholeFinds whole_finds;
+    MovedFiles moved;
     ForeignStarts foreign;
     std::vector<Claimant> fair_passes;
     std::vector<Claim> claims;
     shelf.for_each_claimant(
-        [&](const Claimant& c) {
-            const auto it = traits.find(c.volume);
+        [&](Claimant& c) {
+            const auto its = traits_for(c.volume);
+            if (its.leaves_moved) moved.identify(c);
             // How what holds without a name ends shows how files end there.
             if (c.origin == Origin::unnamed) {
                 if (c.verified || c.cut_off) whole_finds.add(c.volume, c.verified);
                 if (!c.verified) return;
                 slack.add(c.volume, c.ext, c.id);
             }
-            const auto its = it == traits.end() ? VolumeTraits() : it->second;
+            foreign.add(c);
             // What only a fair check holds, over a layout that is assumed, may have others' bytes in it.
             const bool fair =
                 c.verified && !c.strong && c.layout == Layout::assumed && c.origin != Origin::unnamed;
-            foreign.add(c, fair, recorded_bytes(c.layout, its));
             if (fair) {
                 fair_passes.push_back(c);
             } else {
@@ -150,13 +156,17 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         },
         progress);
     later_use.settle();
-    const auto foreign_starts = foreign.settle([&](std::int64_t entry) { return starts.agreement(entry); });
+    foreign.settle();
+    const StartLook look = [&](std::int64_t entry) { return starts.agreement(entry); };
+    std::unordered_map<std::uint64_t, std::int64_t> foreign_starts;
     for (auto& c : fair_passes) {
-        c.verified = foreign_starts.count(c.identity) == 0;
-        append_claims(c, traits.at(c.volume), claims);
+        const auto its = traits_for(c.volume);
+        const auto other = foreign.within(c, recorded_bytes(c.layout, its), look);
+        if (other) foreign_starts.emplace(c.identity, *other);
+        c.verified = !other;
+        append_claims(c, its, claims);
     }
-    const auto in_turns = settle_guesses(
-        claims, [&](std::int64_t entry) { return starts.agreement(entry); }, progress);
+    const auto in_turns = settle_guesses(claims, look, progress);
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
     const auto early_ends = early_ends_of(source, shelf);
@@ -168,6 +178,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
         if (progress.stopped()) return std::nullopt;
         if (++done % 256 == 0) progress.at(done, total);
+        subject.identity = moved.identity_of(subject.id, subject.identity);
         const auto rating = rater.rate(subject);
         discards[subject.volume].count(subject);
         return rating;

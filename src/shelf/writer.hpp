@@ -84,7 +84,7 @@ class ShelfWriter {
     void withdraw_volume(int number);
     /// All present volumes that were read are to be read again.
     void read_present_again();
-    void read_again(int volume);
+    void read_again(int volume);  ///< one of them
     /// Takes out the entries of all former volumes, or of one present volume, and remembers their ids for
     /// those that come back.
     void take_out_former();
@@ -148,7 +148,7 @@ class ShelfWriter {
 
     /// Everybody with bytes of the source: entries, and, without an id, file systems themselves. Ends early
     /// once `progress` says so.
-    void for_each_claimant(const std::function<void(const Claimant&)>& visit,
+    void for_each_claimant(const std::function<void(Claimant&)>& visit,
                            const Progress& progress = Progress());
     /// A file of a former volume of which a check, at least a fair one, found that it holds.
     struct Holding {
@@ -173,7 +173,6 @@ class ShelfWriter {
     void commit();
 
   private:
-    void find_moved();
     struct Statements;
     void lock(const SourceGuard& guard);
     void open();
@@ -201,8 +200,6 @@ class ShelfWriter {
     unsigned rows_ = 0;
     std::chrono::steady_clock::time_point last_commit_;
     std::int64_t scan_ = 0;
-    std::unordered_map<std::int64_t, std::uint64_t>
-        one_content_;  ///< identities that moved files share, by id
     std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;         ///< by a print of what they were
     std::map<std::pair<int, std::string>, std::int64_t> unnamed_folders_;  ///< by volume and path
 };

@@ -3,7 +3,6 @@
 
 #include <fmt/format.h>
 
-#include "base/print.hpp"
 #include "content/signature.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
@@ -23,49 +22,17 @@ constexpr int first_own_column = 8;
 
 /// What claimants and subjects have in common.
 template <class Row>
-void fill_common(Row& row, SQLite::Statement& q,
-                 const std::unordered_map<std::int64_t, std::uint64_t>& moved) {
+void fill_common(Row& row, SQLite::Statement& q) {
     row.id = q.getColumn(0).getInt64();
     row.volume = q.getColumn(1).getInt();
     row.identity = content_identity(row.volume, {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
                                                  static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
-    if (const auto it = moved.find(row.id); it != moved.end()) row.identity = it->second;
     row.origin = static_cast<Origin>(q.getColumn(4).getInt());
     row.layout = static_cast<Layout>(q.getColumn(5).getInt());
     row.rank = q.getColumn(6).getInt64();
     row.ext = content_extension(q.getColumn(7).getText());
 }
 }  // namespace
-
-/// Dead slots of one start, length, birth and change are one file: drivers leave one at each place that it
-/// was moved from. Both name the same content.
-void ShelfWriter::find_moved() {
-    one_content_.clear();
-    SQLite::Statement q(
-        *db_, fmt::format("SELECT e.id, e.volume, e.key_a, e.key_b, e.size, e.created, e.modified, "
-                          "c.claims FROM entries e JOIN contents c ON c.entry = e.id JOIN volumes v ON "
-                          "v.number = e.volume WHERE e.is_dir = 0 AND e.size > 0 AND e.created IS NOT "
-                          "NULL AND e.origin IN ({}, {}) AND v.family IN ('FAT', 'exFAT') ORDER BY e.id",
-                          static_cast<int>(Origin::deleted), static_cast<int>(Origin::former)));
-    std::unordered_map<std::uint64_t, std::uint64_t> files;  // by what is the same of them
-    while (q.executeStep()) {
-        const auto claims = unpack_ranges(blob_in(q, 7));
-        if (claims.empty()) continue;
-        const auto number = [&](int column) {
-            return static_cast<std::uint64_t>(q.getColumn(column).getInt64());
-        };
-        const auto same = Print()
-                              .add(number(1))
-                              .add(claims.front().offset)
-                              .add(number(4))
-                              .add(number(5))
-                              .add(static_cast<std::uint64_t>(ticks_in(q, 6)))
-                              .value();
-        const auto identity = content_identity(q.getColumn(1).getInt(), {number(2), number(3)});
-        const auto [it, fresh] = files.emplace(same, identity);
-        if (!fresh) one_content_[q.getColumn(0).getInt64()] = it->second;
-    }
-}
 
 void ShelfWriter::for_each_holding_former(const std::function<void(const Holding&)>& visit) {
     SQLite::Statement q(*db_,
@@ -78,22 +45,22 @@ void ShelfWriter::for_each_holding_former(const std::function<void(const Holding
                static_cast<std::uint64_t>(q.getColumn(3).getInt64())});
 }
 
-void ShelfWriter::for_each_claimant(const std::function<void(const Claimant&)>& visit,
-                                    const Progress& progress) {
-    find_moved();
+void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit, const Progress& progress) {
     SQLite::Statement q(*db_,
                         fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence, "
                                     "coalesce(e.complete, 0) AND e.checked >= 2 AND e.holds_to = e.size, "
-                                    "coalesce(e.checked, 0) "
+                                    "coalesce(e.checked, 0), e.size "
                                     "FROM contents c JOIN entries e ON e.id = c.entry",
                                     common_columns));
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
         if (row % 4096 == 0 && progress.stopped()) return;
         Claimant c;
-        fill_common(c, q, one_content_);
+        fill_common(c, q);
         const int i = first_own_column;
         c.is_dir = q.getColumn(i).getInt() != 0;
-        c.written = std::max(ticks_in(q, i + 1), ticks_in(q, i + 2));
+        c.created = ticks_in(q, i + 1);
+        c.modified = ticks_in(q, i + 2);
+        c.size = static_cast<std::uint64_t>(q.getColumn(i + 7).getInt64());
         c.ranges = unpack_ranges(blob_in(q, i + 3));
         c.verified = q.getColumn(i + 5).getInt() != 0;
         c.strong = q.getColumn(i + 6).getInt() >= static_cast<int>(Strength::strong);
@@ -129,7 +96,7 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
     SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
     while (q.executeStep()) {
         Subject s;
-        fill_common(s, q, one_content_);
+        fill_common(s, q);
         const int i = first_own_column;
         s.size = static_cast<std::uint64_t>(q.getColumn(i).getInt64());
         s.evidence = unpack_evidence(blob_in(q, i + 1));

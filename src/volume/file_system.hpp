@@ -33,7 +33,8 @@ class EntrySink {
     virtual void entry(Entry&& entry) = 0;
     /// More that speaks for or against an entry handed over before.
     virtual void evidence(const EntryKey& key, Evidence&& evidence) = 0;
-    /// Another layout for a lost file handed over before, whose layout is assumed.
+    /// Another layout for a lost file handed over before, whose layout is assumed, or for a folder that goes
+    /// on further than was known.
     virtual void lay_anew(const EntryKey& key, Relayout&& layout) = 0;
     /// Bytes in use by the file system itself, or by nobody that is listed.
     virtual void in_use(const ByteRange& range) = 0;
@@ -93,6 +94,9 @@ class FileSystem {
 
     /// Ticks; dates of its files that lie no further apart have no order.
     virtual std::int32_t date_resolution() const { return 0; }
+
+    /// Does a file that is moved leave its entry, as a deleted one, where it was?
+    virtual bool leaves_moved() const { return false; }
 
     /// The volume whose head stands at `offset` bytes, with how sure this is in `support`; nothing when there
     /// is none.
