@@ -41,9 +41,9 @@ class FolderSigns {
     };
     virtual Edge edge(Cluster) const = 0;
 
-    /// What two clusters say of each other: an entry begins in one and ends in the other, which nothing else
-    /// could; one contradicts the other; or nothing lies in both.
-    enum class Tie : std::uint8_t { none, contradicts, certain };
+    /// What two clusters say of each other: nothing; that one cannot follow the other; that an entry which
+    /// begins in one fits its rest in the other, as few others would; that nothing else would.
+    enum class Tie : std::uint8_t { none, contradicts, fits, certain };
     virtual Tie tie(Cluster before, Cluster after) const = 0;
     /// Can a folder go on from one cluster to the other, by no more than that nothing ties them?
     virtual bool may_follow(Cluster before, Cluster after) const = 0;

@@ -16,7 +16,7 @@ constexpr std::uint64_t blocks_around = 4;
 constexpr int most_candidates = 64;
 /// Where a folder's writer was: so many clusters are looked at.
 constexpr std::uint64_t clusters_there = 16;
-/// Later clusters that one may be tied to, wherever they are, of all folders together.
+/// Later clusters that one may be tied to for certain, wherever they are, of all folders together.
 constexpr std::size_t most_far_ties = 1 << 18;
 /// Clusters of which it is kept in memory what their beginnings and ends tell.
 constexpr std::size_t most_edges = 1 << 18;
@@ -216,7 +216,7 @@ bool LostFolders::written_on(Cluster writer, Cluster last, Cluster next) const {
 
 bool LostFolders::goes_on(Cluster last, Cluster next, How how, Cluster writer) const {
     const auto tie = signs_.tie(last, next);
-    if (tie != FolderSigns::Tie::none) return tie == FolderSigns::Tie::certain;
+    if (tie != FolderSigns::Tie::none) return tie != FolderSigns::Tie::contradicts;
     if (named_.count(next)) return false;
     return (writer && written_on(writer, last, next)) ||
            (how == How::likely && edge(next).first && signs_.may_follow(last, next));
@@ -282,7 +282,6 @@ std::vector<Run> LostFolders::follow(Cluster first, std::uint64_t most_clusters,
         append_cluster(runs, *next);
         take({Run{*next, 1}});
     }
-    ends(first, runs.back().end() - 1);
     return runs;
 }
 

@@ -94,8 +94,8 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, c
                                      size.how);
     } else {
         lost_folders_->take(runs);
-        lost_folders_->ends(start, runs.back().end() - 1);
     }
+    lost_folders_->ends(start, runs.back().end() - 1);
     e.claims = grid_.ranges(runs);
     e.layout = Layout::known;
     note_lost(e, runs);

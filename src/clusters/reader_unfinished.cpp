@@ -62,8 +62,8 @@ bool Reader::go_on_with_unfinished(EntrySink& sink, Progress& progress) {
     return any || fill_by_size(sink, progress);
 }
 
-/// The size that a folder's entry records says that clusters are missing: those that are nobody's, after it
-/// and not older, are its own if they can be no other's.
+/// A folder's entry records its size. Where clusters are missing by that, it gets later ones that no other
+/// folder has, if they are not older and no other folder may have them as well.
 bool Reader::fill_by_size(EntrySink& sink, Progress& progress) {
     if (!std::exchange(fill_again_, false)) return false;
     std::map<Cluster, std::vector<std::size_t>> wanted;

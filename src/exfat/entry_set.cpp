@@ -190,6 +190,12 @@ MaybeTime timestamp(std::uint32_t stamp, std::uint8_t increment, std::uint8_t ut
     return t;
 }
 
+std::int64_t birth_of(const EntrySet& set) {
+    if (set.headless) return 0;
+    return ticks_of(
+        timestamp(set.file.CreateTimestamp.value(), set.file.Create10msIncrement, set.file.CreateUtcOffset));
+}
+
 std::optional<std::size_t> first_sound_set(Bytes bytes) {
     for (std::size_t at = 0; at + slot <= bytes.size() && at < most_slots * slot; at += slot) {
         const auto kind = kind_of(bytes[at]);

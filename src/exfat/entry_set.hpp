@@ -68,6 +68,9 @@ std::uint16_t name_hash(std::u16string_view name);
 /// folder that holds the set.
 Entry basic_entry(const EntrySet& set, const EntryKey& folder);
 
+/// When a set says that its file was created, ticks; 0 where it does not say so.
+std::int64_t birth_of(const EntrySet& set);
+
 /// Section 7.4.8: a timestamp with its 10 ms increment and UTC offset byte.
 MaybeTime timestamp(std::uint32_t stamp, std::uint8_t increment, std::uint8_t utc_offset);
 

@@ -16,15 +16,7 @@ namespace undershelf::exfat {
 namespace {
 
 constexpr std::uint32_t sector = 512, largest_cluster = 32 << 20;
-
-/// When a set was made, ticks; 0 where it does not say so.
-std::int64_t made_at(const Source& source, std::uint64_t place) {
-    const auto set = sound_set(source.read_vector({place, 19 * 32}));
-    const auto made = set ? timestamp(set->file.CreateTimestamp.value(), set->file.Create10msIncrement,
-                                      set->file.CreateUtcOffset)
-                          : std::nullopt;
-    return made ? made->ticks : 0;
-}
+constexpr std::uint64_t longest_set = 19 * 32;  ///< bytes
 
 /// The clusters of a grid that sets were found in, ascending, of which the first set is one that counts.
 template <typename Counts>
@@ -52,6 +44,11 @@ std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former
 }
 
 }  // namespace
+
+std::int64_t made_at(const Source& source, std::uint64_t place) {
+    const auto set = sound_set(source.read_vector({place, longest_set}));
+    return set ? birth_of(*set) : 0;
+}
 
 Geometry make_geometry(std::uint32_t cluster_size, std::uint64_t heap_offset, std::uint32_t clusters,
                        Cluster root) {
@@ -113,8 +110,10 @@ std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife&
                                         const TraceStore& traces) {
     const auto grid = clusters::grid_of(life.volume);
     std::vector<std::uint64_t> out;
-    for (const auto c : clusters_with_sets(
-             grid, traces, [&](const Trace& t) { return made_at(source, t.offset) >= life.oldest; }))
+    for (const auto c : clusters_with_sets(grid, traces, [&](const Trace& t) {
+             const auto made = made_at(source, t.offset);
+             return made == 0 || made >= life.oldest;
+         }))
         out.push_back(grid.offset(c));
     return out;
 }

@@ -27,7 +27,11 @@ std::string pack_former(const FormerVolume& former);
 /// Nothing where that is none.
 std::optional<FormerVolume> unpack_former(const Volume& volume);
 
-/// Where clusters are of folders that a present volume does not tell of, and that are not older than it.
+/// When the set at a place says that its file was created, ticks; 0 where it does not say so.
+std::int64_t made_at(const Source& source, std::uint64_t place);
+
+/// Where clusters are of folders that a present volume does not tell of, and that are not older than all it
+/// names as far as their dates tell.
 std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
                                         const TraceStore& traces);
 

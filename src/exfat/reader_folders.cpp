@@ -8,7 +8,7 @@
 namespace undershelf::exfat {
 
 namespace {
-constexpr std::uint64_t looked_at = 2 * 19 * 32;  ///< bytes: the rest of a set, and the longest one behind it
+constexpr std::uint64_t looked_at = 2 * 19 * 32;  ///< bytes: the rest of a set, and the longest one after it
 }  // namespace
 
 // Folders whose own entry is gone.
@@ -29,15 +29,6 @@ Reader::Look Reader::look_at(Cluster cluster, Bytes first) const {
 }
 
 // Where folders go on.
-
-namespace {
-std::int64_t birth_of(const EntrySet& set) {
-    const auto made = set.headless ? MaybeTime()
-                                   : timestamp(set.file.CreateTimestamp.value(), set.file.Create10msIncrement,
-                                               set.file.CreateUtcOffset);
-    return made ? made->ticks : 0;
-}
-}  // namespace
 
 Listing Reader::listing_of(Cluster cluster) const {
     return parse_folder(FolderBytes(source_, {grid_.range({cluster, 1})}));

@@ -19,8 +19,8 @@ test::Collector read(const ByteVector& bytes) {
     return test::read_volume(file_system(), bytes);
 }
 
-/// Moves the bytes of a set that stands in `from` so that its first `head` slots are the last of cluster `a`,
-/// and the rest the first of cluster `b`.
+/// Splits the set at `from`: its first `head` slots become the last ones of cluster `a`, the others the first
+/// ones of cluster `b`.
 void split_set(Image& image, std::size_t from, std::size_t slots, std::size_t head, Cluster a, Cluster b) {
     const auto at = image.bytes.begin() + static_cast<std::ptrdiff_t>(from);
     const ByteVector set(at, at + static_cast<std::ptrdiff_t>(slots * 32));
@@ -50,14 +50,6 @@ void put_lost(Image& image, Cluster folder, const std::u16string& name, int numb
                            .size = 900,
                            .created = 0x5A645000u + static_cast<unsigned>(number / 30 * 32 + number % 30)});
     image.erase(at, 4);
-}
-
-std::ptrdiff_t files_in(const test::Collector& seen, const std::string& folder, const std::string& name) {
-    const auto* its = seen.find(folder);
-    return its ? std::count_if(
-                     seen.entries.begin(), seen.entries.end(),
-                     [&](const Entry& e) { return e.name.starts_with(name) && e.parent == its->key; })
-               : -1;
 }
 
 }  // namespace
@@ -203,8 +195,8 @@ TEST(ExfatFolders, GoOnAfterWhatIsInTheFolderTheyNameLast) {
     image.erase(image.add(
         root, {.name = u"photos", .start = 70, .size = cluster_size, .chained = true, .folder = true}));
     const auto seen = read(image.bytes);
-    EXPECT_EQ(files_in(seen, "a folder of so many notes", "note"), in_a_cluster + 5);
-    EXPECT_EQ(files_in(seen, "photos", "rehearsal"), in_a_cluster - 1 + 7);
+    EXPECT_EQ(seen.count_in("a folder of so many notes", "note"), in_a_cluster + 5);
+    EXPECT_EQ(seen.count_in("photos", "rehearsal"), in_a_cluster - 1 + 7);
     EXPECT_EQ(seen.find("photos")->claims.size(), 2u) << "its later cluster is its own, too";
 }
 
@@ -220,17 +212,17 @@ TEST(ExfatFolders, AreFilledUpByTheSizeThatIsRecorded) {
             card.add(root, {.name = u"photos", .start = 70, .size = size, .chained = true, .folder = true}));
         return read(card.bytes);
     };
-    EXPECT_EQ(files_in(name(2 * cluster_size), "photos", "rehearsal"), in_a_cluster + 7);
-    EXPECT_EQ(files_in(name(cluster_size), "photos", "rehearsal"), in_a_cluster);
+    EXPECT_EQ(name(2 * cluster_size).count_in("photos", "rehearsal"), in_a_cluster + 7);
+    EXPECT_EQ(name(cluster_size).count_in("photos", "rehearsal"), in_a_cluster);
     // Of two folders that miss a cluster neither gets it.
     for (int i = 0; i < in_a_cluster; ++i)
         put_lost(image, 80, u"evening sound", i, static_cast<Cluster>(600 - 2 * i));
     image.erase(image.add(
         root, {.name = u"sounds", .start = 80, .size = 2 * cluster_size, .chained = true, .folder = true}));
     const auto seen = name(2 * cluster_size);
-    EXPECT_EQ(files_in(seen, "photos", "rehearsal"), in_a_cluster);
-    EXPECT_EQ(files_in(seen, "sounds", ""), in_a_cluster);
-    EXPECT_EQ(files_in(seen, "folder-200", "rehearsal"), 7);
+    EXPECT_EQ(seen.count_in("photos", "rehearsal"), in_a_cluster);
+    EXPECT_EQ(seen.count_in("sounds", ""), in_a_cluster);
+    EXPECT_EQ(seen.count_in("folder-200", "rehearsal"), 7);
 }
 
 TEST(ExfatFolders, DoNotGoOnInAClusterThatIsAnothersFirst) {
@@ -243,8 +235,8 @@ TEST(ExfatFolders, DoNotGoOnInAClusterThatIsAnothersFirst) {
     image.erase(image.add(
         root, {.name = u"photos", .start = 70, .size = 2 * cluster_size, .chained = true, .folder = true}));
     const auto seen = read(image.bytes);
-    EXPECT_EQ(files_in(seen, "photos", ""), in_a_cluster);
-    EXPECT_EQ(files_in(seen, "sub", "another"), 1);
+    EXPECT_EQ(seen.count_in("photos", ""), in_a_cluster);
+    EXPECT_EQ(seen.count_in("sub", "another"), 1);
 }
 
 TEST(ExfatFolders, ThatWereFilledInTurnsAreToldApartByTheirNumbers) {
@@ -264,8 +256,8 @@ TEST(ExfatFolders, ThatWereFilledInTurnsAreToldApartByTheirNumbers) {
         image.erase(image.add(
             root, {.name = name, .start = start, .size = cluster_size, .chained = true, .folder = true}));
     const auto seen = read(image.bytes);
-    EXPECT_EQ(files_in(seen, "fox", "of the fox"), 2 * in_a_cluster);
-    EXPECT_EQ(files_in(seen, "owl", "of the owl"), 2 * in_a_cluster);
+    EXPECT_EQ(seen.count_in("fox", "of the fox"), 2 * in_a_cluster);
+    EXPECT_EQ(seen.count_in("owl", "of the owl"), 2 * in_a_cluster);
 }
 
 TEST(ExfatFolders, OfALargeVolumeAreLookedForWhereTheyGoOn) {
@@ -292,11 +284,11 @@ TEST(ExfatFolders, OfALargeVolumeAreLookedForWhereTheyGoOn) {
         return out;
     };
     auto seen = read_with({});
-    EXPECT_EQ(files_in(seen, "photos", "rehearsal"), in_a_cluster + 1);
+    EXPECT_EQ(seen.count_in("photos", "rehearsal"), in_a_cluster + 1);
     EXPECT_FALSE(seen.find("folder-300"));
     seen = read_with({image.place(alone), image.place(root), 17});
-    EXPECT_EQ(files_in(seen, "photos", "rehearsal"), in_a_cluster + 1);
-    EXPECT_EQ(files_in(seen, "folder-300", "another"), 1);
+    EXPECT_EQ(seen.count_in("photos", "rehearsal"), in_a_cluster + 1);
+    EXPECT_EQ(seen.count_in("folder-300", "another"), 1);
 }
 
 }  // namespace undershelf::exfat

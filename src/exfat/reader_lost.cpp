@@ -113,7 +113,7 @@ void Reader::place_lost_folder(Entry& e, const EntrySet& set) {
     const auto size = may_have_grown ? clusters::FolderSize{grid_.count, false, How::surely}
                                      : clusters::FolderSize{wanted, true, How::likely};
     if (!found_lost_folder(e, start, followed ? std::vector<Run>{} : place.runs, size)) return;
-    if (followed && (!may_have_grown || e.claims.size() > 1 || total_length(e.claims) > grid_.cluster_size))
+    if (followed && (!may_have_grown || total_length(e.claims) > grid_.cluster_size))
         e.layout = Layout::assumed;
 }
 

@@ -57,17 +57,9 @@ std::optional<FormerVolume> Settler::grid_at(std::uint64_t heap, std::uint32_t c
 
 // What bears a grid out.
 
-std::int64_t Settler::made_at(const SetTrace& set) const {
-    const auto read = sound_set(s_.source.read_vector({set.offset, longest_set}));
-    const auto made = read ? timestamp(read->file.CreateTimestamp.value(), read->file.Create10msIncrement,
-                                       read->file.CreateUtcOffset)
-                           : std::nullopt;
-    return made ? made->ticks : 0;
-}
-
 bool Settler::is_its_own(const Candidate& c, const SetTrace& set) const {
     if (!c.former.end_date) return true;
-    const auto made = made_at(set);
+    const auto made = made_at(s_.source, set.offset);
     return made != 0 && made < *c.former.end_date;
 }
 
@@ -250,7 +242,7 @@ std::optional<Recognition> Settler::without_grid() const {
         return std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
             const auto& v = life.volume;
             return v.family == "exFAT" && ByteRange{v.offset, v.size}.contains(set.offset) &&
-                   made_at(set) >= life.oldest;
+                   made_at(s_.source, set.offset) >= life.oldest;
         });
     });
     if (sets.size() < fewest_sets) return std::nullopt;

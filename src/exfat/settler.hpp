@@ -59,7 +59,6 @@ class Settler {
     void complete(Candidate& c) const;
     void see_whether_present(Candidate& c) const;
     void take(const Candidate& c);
-    std::int64_t made_at(const SetTrace& set) const;
 
     const Settling& s_;
     const Progress& progress_;

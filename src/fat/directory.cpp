@@ -271,12 +271,14 @@ bool looks_like_slots(Bytes cluster) {
     return any;
 }
 
+bool names_something(const DirEntry& e, bool erased) {
+    return !(e.DIR_Attr & ATTR_VOLUME_ID) && e.DIR_Name[0] != '.' && is_plausible(e, erased);
+}
+
 std::optional<DirEntry> short_entry_at(Bytes slots, std::size_t at) {
     const auto e = *load<DirEntry>(slots, at);
-    const bool is_long = (e.DIR_Attr & ATTR_LONG_NAME_MASK) == ATTR_LONG_NAME;
-    const bool is_one = !is_long && !(e.DIR_Attr & ATTR_VOLUME_ID) && e.DIR_Name[0] != '.' &&
-                        is_plausible(e, e.DIR_Name[0] == slot_erased);
-    return is_one ? std::optional(e) : std::nullopt;
+    // Slots of long names have the label's bit as well.
+    return names_something(e, e.DIR_Name[0] == slot_erased) ? std::optional(e) : std::nullopt;
 }
 
 std::optional<DirEntry> first_entry_in(Bytes slots) {

@@ -67,8 +67,9 @@ bool begins_with_dots(Bytes cluster);
 /// True when every slot could be one: nothing else looks so.
 bool looks_like_slots(Bytes cluster);
 
-/// The short entry of a file or folder in the slot at `at`; nothing for none that is plausible, '.' and '..'
-/// among them.
+/// Is it a plausible entry of a file or a folder, and neither a label nor '.' or '..'?
+bool names_something(const DirEntry& entry, bool erased);
+/// The short entry that does so in the slot at `at`; nothing for none.
 std::optional<DirEntry> short_entry_at(Bytes slots, std::size_t at);
 /// The first of these before an end mark.
 std::optional<DirEntry> first_entry_in(Bytes slots);

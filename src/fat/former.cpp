@@ -59,10 +59,11 @@ std::int64_t made_at(const Source& source, const FolderHead& head, const ReadOpt
 
 namespace {
 
-/// Where the folder clusters of a former volume stand, ascending.
-std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former, const TraceStore& traces,
-                                const ReadOptions& options) {
-    const auto grid = former.grid();
+/// The folder clusters that traces speak for on a grid, ascending: of those that know their number the ones
+/// that count, and of the others.
+template <typename HeadCounts, typename SlotsCount>
+std::vector<Cluster> clusters_with_slots(const clusters::Grid& grid, const TraceStore& traces,
+                                         const HeadCounts& head_counts, const SlotsCount& slots_count) {
     const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
     const auto on_grid = [&](std::uint64_t place) {
         return (place - grid.data_offset) % grid.cluster_size == 0;
@@ -70,17 +71,27 @@ std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former
     std::vector<Cluster> out;
     traces.visit(folder_trace, data, [&](const Trace& t) {
         const FolderHead head{t.offset, static_cast<Cluster>(t.a), static_cast<Cluster>(t.b)};
-        if (!on_grid(t.offset) || t.a != grid.cluster_at(t.offset)) return true;
-        if (former.end_date && made_at(source, head, options) >= *former.end_date) return true;
-        out.push_back(head.own);
+        if (on_grid(t.offset) && t.a == grid.cluster_at(t.offset) && head_counts(head))
+            out.push_back(head.own);
         return true;
     });
     traces.visit(slots_trace, data, [&](const Trace& t) {
-        if (on_grid(t.offset)) out.push_back(grid.cluster_at(t.offset));
+        if (on_grid(t.offset) && slots_count(t.offset)) out.push_back(grid.cluster_at(t.offset));
         return true;
     });
     std::sort(out.begin(), out.end());
     return out;
+}
+
+/// Where the folder clusters of a former volume are.
+std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former, const TraceStore& traces,
+                                const ReadOptions& options) {
+    return clusters_with_slots(
+        former.grid(), traces,
+        [&](const FolderHead& head) {
+            return !former.end_date || made_at(source, head, options) < *former.end_date;
+        },
+        [](std::uint64_t) { return true; });
 }
 
 }  // namespace
@@ -88,26 +99,15 @@ std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former
 std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
                                         const TraceStore& traces, const ReadOptions& options) {
     const auto grid = clusters::grid_of(life.volume);
-    if (grid.count == 0) return {};
-    const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
-    const auto on_grid = [&](std::uint64_t place) {
-        return (place - grid.data_offset) % grid.cluster_size == 0;
-    };
+    const auto is_its_own = [&](std::int64_t made) { return made == 0 || made >= life.oldest; };
     std::vector<std::uint64_t> out;
-    traces.visit(folder_trace, data, [&](const Trace& t) {
-        const FolderHead head{t.offset, static_cast<Cluster>(t.a), static_cast<Cluster>(t.b)};
-        if (on_grid(t.offset) && t.a == grid.cluster_at(t.offset) &&
-            made_at(source, head, options) >= life.oldest)
-            out.push_back(t.offset);
-        return true;
-    });
-    traces.visit(slots_trace, data, [&](const Trace& t) {
-        const auto first =
-            on_grid(t.offset) ? first_entry_in(source.read_vector({t.offset, 512})) : std::nullopt;
-        if (first && made_at(*first, options) >= life.oldest) out.push_back(t.offset);
-        return true;
-    });
-    std::sort(out.begin(), out.end());
+    for (const auto c : clusters_with_slots(
+             grid, traces, [&](const FolderHead& head) { return is_its_own(made_at(source, head, options)); },
+             [&](std::uint64_t place) {
+                 const auto first = first_entry_in(source.read_vector({place, 512}));
+                 return first && is_its_own(made_at(*first, options));
+             }))
+        out.push_back(grid.offset(c));
     return out;
 }
 

@@ -32,7 +32,8 @@ struct FolderHead {
 /// When the folder was made, by its '.' entry, ticks; 0 for unknown.
 std::int64_t made_at(const Source& source, const FolderHead& head, const ReadOptions& options);
 
-/// Where clusters are of folders that a present volume does not tell of, and that are not older than it.
+/// Where clusters are of folders that a present volume does not tell of, and that are not older than all it
+/// names as far as their dates tell.
 std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
                                         const TraceStore& traces, const ReadOptions& options);
 

@@ -87,19 +87,17 @@ Reader::Edge Reader::edge(Cluster cluster) const {
     return out;
 }
 
-/// Slots say that they cannot follow one another; that they do, only a long name says that lies in both.
+/// A long name that begins in one cluster fits a short entry in the other by eight bits of a checksum.
 Reader::Tie Reader::tie(Cluster before, Cluster after) const {
     const auto end = last_slot(before);
     if (!slots_go_on(end, source_.read_vector({grid_.offset(after), slot_size}))) return Tie::contradicts;
-    return long_slot(end) ? Tie::certain : Tie::none;
+    return long_slot(end) ? Tie::fits : Tie::none;
 }
 
 std::vector<std::string> Reader::names_in(Cluster cluster) const {
     std::vector<std::string> out;
     walk_folder(FolderBytes(source_, {grid_.range({cluster, 1})}), [&](Slots&& slots) {
-        const bool entry = !slots.after_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID) &&
-                           slots.entry.DIR_Name[0] != '.' && is_plausible(slots.entry, slots.erased);
-        if (entry)
+        if (!slots.after_end && names_something(slots.entry, slots.erased))
             out.push_back(slots.long_name.empty() ? short_name(slots.entry, page_, slots.erased, 0)
                                                   : utf8_from_utf16(slots.long_name));
         return !slots.after_end;

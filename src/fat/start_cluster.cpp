@@ -102,7 +102,7 @@ double StartFinder::weigh_neighbours(Cluster candidate, std::int64_t written) co
 }
 
 double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const {
-    double weight = weigh_content(candidate, entry);
+    double weight = 0;
     if (candidate == start_cluster(erased, Width::fat32)) {
         weight += speaks_for_cleared() ? own_word : own_word_kept;
     } else if (told_.count(candidate)) {
@@ -113,11 +113,6 @@ double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry
     return weight + weigh_neighbours(candidate, std::max(ticks_of(entry.modified), ticks_of(entry.created)));
 }
 
-bool StartFinder::fails(Cluster own, const Entry& entry) const {
-    const auto content = weigh_content(own, entry);
-    return content == reads_zero || content == content_contradicts || table_.in_use(own);
-}
-
 ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) const {
     ArguedStart out;
     const auto all = candidates(erased);
@@ -125,16 +120,22 @@ ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) c
         out.cluster = all.empty() ? 0 : all.front();
         return out;
     }
+    // What is recorded comes first, but where it is no cluster at all.
     const auto own = start_cluster(erased, Width::fat32);
-    out.cluster = own;
-    // Where slots keep their high halves, only one that fails was not what was meant.
-    if (!speaks_for_cleared() && !fails(own, entry)) return out;
+    const auto own_content = all.front() == own ? weigh_content(own, entry) : content_contradicts;
+    const bool fails = own_content == reads_zero || own_content == content_contradicts || table_.in_use(own);
+    // Where nothing speaks for cleared halves, it holds unless it fails.
+    if (!speaks_for_cleared() && !fails) {
+        out.cluster = own;
+        return out;
+    }
     double best = -1e9;
     std::vector<double> weights;
     for (const auto c : all) {
         // Zeros are no better than what is recorded, whatever that is.
-        if (c != own && weigh_content(c, entry) == reads_zero) continue;
-        weights.push_back(weigh(c, erased, entry));
+        const auto content = c == own ? own_content : weigh_content(c, entry);
+        if (c != own && content == reads_zero) continue;
+        weights.push_back(content + weigh(c, erased, entry));
         if (weights.back() > best) {
             best = weights.back();
             out.cluster = c;

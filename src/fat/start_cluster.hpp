@@ -35,10 +35,10 @@ class StartFinder {
     ArguedStart find_file(const DirEntry& erased, const Entry& entry) const;
 
   private:
+    /// All but its content.
     double weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const;
     /// Nothing speaks for cleared halves where none are missing, or where nothing on the volume has one.
     bool speaks_for_cleared() const { return with_high_ == 0 && live_high_ > 0; }
-    bool fails(Cluster own, const Entry& entry) const;
     double weigh_content(Cluster candidate, const Entry& entry) const;
     double weigh_neighbours(Cluster candidate, std::int64_t written) const;
 

@@ -64,6 +64,16 @@ TEST_F(HighHalf, ZerosNeverBeatWhatIsRecorded) {
     EXPECT_FALSE(test::has_fact(*lost, Fact::high_word_argued));
 }
 
+TEST_F(HighHalf, IsRebuiltWhereNothingElseIsRecorded) {
+    // The low half is zero, which by itself is no cluster; another slot has kept its high half.
+    lose(65'536, "%PDF-1.4 the poster");
+    image.add(0, {"KEPT    TXT", u"kept.txt", 80'000, 5, 0x20, 0x5A64, 0x5000, true});
+    const auto* lost = read("lost.pdf");
+    ASSERT_TRUE(lost);
+    ASSERT_EQ(lost->pieces.size(), 1u);
+    EXPECT_EQ(lost->pieces[0].source, image.cluster_offset(65'536));
+}
+
 TEST_F(HighHalf, DoesNotTakeAnotherLostFilesStart) {
     lose(300, "%PDF-1.4 one");
     image.put(0, "OVER    TXT", u"over.txt", {200}, "over");

@@ -152,4 +152,31 @@ TEST(Scan, RefusesASecondWriter) {
     EXPECT_NE(second.said.find("Another scan"), std::string::npos) << second.said;
 }
 
+TEST(Scan, ReadsALargeVolumeAgainWithTheFoldersThatASweepFound) {
+    const test::TemporaryFolder folder;
+    test::FatImage card({.clusters = 2000, .sectors_per_cluster = 4});
+    card.put(0, "KEPT    CSV", u"", {10}, "cue");
+    card.make_folder(700, 0);  // which nothing names
+    card.erase(card.put(700, "FOX     CSV", u"", {701}, "fox"));
+    ScanOptions options{folder.write("card.img", card.bytes()), folder.at("a.shelf"), {}, {}};
+    options.read.search_bytes = 0;  // as if it were too large to be looked through
+    Progress progress;
+    scan(options, progress);
+    const auto first = listing(options.shelf_path);
+    ASSERT_EQ(first.size(), 1u);
+    options.reach = "traces";
+    const auto swept = scan(options, progress);
+    ASSERT_EQ(swept.volumes.size(), 1u) << "it is no former volume's";
+    const auto all = listing(options.shelf_path);
+    ASSERT_EQ(all.size(), 3u);
+    EXPECT_EQ(all[0], first[0]) << "what was listed before keeps its id";
+    EXPECT_EQ(all[2].second, "folder-700/_OX.CSV");
+    // Once more, and further: nothing is new, and nothing is read again.
+    options.reach = "content";
+    scan(options, progress);
+    auto again = listing(options.shelf_path);
+    again.resize(3);
+    EXPECT_EQ(again, all);
+}
+
 }  // namespace undershelf

@@ -1,6 +1,7 @@
 #pragma once
 // A sink that keeps everything it is given.
 
+#include <algorithm>
 #include <map>
 
 #include "base/text.hpp"
@@ -29,6 +30,15 @@ class Collector final : public EntrySink {
             if (e.name == name) return &e;
         }
         return nullptr;
+    }
+
+    /// How many entries with this part of a name are in a folder; -1 where there is no such folder.
+    std::ptrdiff_t count_in(const std::string& folder, const std::string& part) const {
+        const auto* its = find(folder);
+        if (!its) return -1;
+        return std::count_if(entries.begin(), entries.end(), [&](const Entry& e) {
+            return e.parent == its->key && e.name.find(part) != e.name.npos;
+        });
     }
 
     std::vector<Entry> entries;
