@@ -1,15 +1,15 @@
-#!/bin/sh
+#!/usr/bin/env bash
 # Scans an exFAT volume of which a folder of many files was deleted. Its clusters are between the files that it names, as
 # drivers write them, and no table has them any more.
-#
-# usage: bench/deleted_folder.sh [FILES] [BIN] [CLUSTER]        100,000 files, clusters of 32,768 bytes; needs python3 and bc
-set -e
+# usage: bench/deleted_folder.sh [FILES [CLUSTER [PROGRAM]]]        100,000 files, clusters of 32,768 bytes; needs build-bench/, python3 and bc
+set -euo pipefail
+cd "$(dirname "$0")/.."
 files=${1:-100000}
-bin=${2:-build/undershelf}
-cluster=${3:-32768}
+cluster=${2:-32768}
+program=${3:-build-bench/undershelf}
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
-cat > "$work/write.py" <<'PY'
+cat >"$work/write.py" <<'PY'
 import struct, sys
 
 FILES, CLUSTER, HEAP = int(sys.argv[2]), int(sys.argv[3]), 2 << 20
@@ -92,10 +92,10 @@ best=
 for run in 1 2 3; do
     rm -f "$work/s.shelf"
     began=$(date +%s.%N)
-    "$bin" scan "$work/letters.img" --shelf "$work/s.shelf" --reach volumes > "$work/said"
+    "$program" scan "$work/letters.img" --shelf "$work/s.shelf" --reach volumes >"$work/said"
     took=$(echo "$(date +%s.%N) - $began" | bc)
     [ -z "$best" ] || [ "$(echo "$took < $best" | bc)" = 1 ] && best=$took
 done
-found=$("$bin" list "$work/s.shelf" --under Letters --format csv | grep -c 'evening letter')
+found=$("$program" list "$work/s.shelf" --under Letters --format csv | grep -c 'evening letter' || true)
 printf 'scan of a deleted folder of %s files, clusters of %s bytes: %.2f s, the best of 3; %s of them are in their folder\n' \
     "$files" "$cluster" "$best" "$found"

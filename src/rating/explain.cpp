@@ -207,21 +207,17 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
         case Fact::foreign_start:
             return fmt::format(
-                "Its check holds, but {} is recorded to begin within it, and does: such a check does not "
-                "notice "
-                "bytes of others.",
+                "{} is recorded to begin within it, and its first bytes are there; a fair check does not see "
+                "that.",
                 name_of(static_cast<std::int64_t>(e.a)));
         case Fact::ends_early:
             return fmt::format(
-                "It ends at byte {}, before its entry says, and zeros follow as after a shorter file: "
-                "another one "
-                "may be there.",
+                "It holds, but ends at byte {}, and zeros follow: a shorter file may be in its place.",
                 grouped(e.a));
         case Fact::volume_ends_early:
             return fmt::format(
-                "{} of {} files of its volume that were checked and hold are shorter than their entries say: "
-                "its "
-                "clusters may have begun elsewhere.",
+                "{} of {} files of its volume hold and are shorter than recorded: its clusters may have "
+                "begun elsewhere.",
                 grouped(e.a), grouped(e.b));
         case Fact::checked_broken:
             return fmt::format("Read to its end, it holds up to byte {} and not beyond: {}.", grouped(e.a),
