@@ -23,7 +23,7 @@ std::string date_text(const MaybeTime& t) {
 }
 
 std::string shown_path(const ShelfEntry& e) {
-    auto out = e.path();
+    auto out = e.shown_path();
     if (!e.stream.empty()) out += ":" + e.stream;
     if (e.is_dir) out += "/";
     return out;
@@ -79,7 +79,7 @@ const std::vector<Column>& all_columns() {
          [](const ShelfEntry& e) {
              return !checked_word(e).empty() ? std::to_string(e.proven_to) : std::string();
          }},
-        {"name", 0, false, [](const ShelfEntry& e) { return e.name; }, folder_style},
+        {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name(); }, folder_style},
         {"path", 0, false, shown_path, folder_style},
         {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
     };
@@ -268,7 +268,8 @@ void TableWriter::row(const ShelfEntry& e) {
 }
 
 std::string csv_heading() {
-    return "id,volume,origin,path,name,stream,name_certainty,is_dir,system,binned,first_path,kind,ext,size,"
+    return "id,volume,origin,path,name,stream,name_certainty,is_dir,system,helper,binned,first_path,kind,ext,"
+           "size,"
            "grade,chance,left,layout,created,modified,accessed,deleted,format,checked,complete,holds_to,"
            "proven_to,marked";
 }
@@ -289,8 +290,8 @@ void append_csv(std::string& out, const ShelfEntry& e, bool on_terminal) {
     text(word(e.origin));
     text(e.path());
     for (const auto t : {std::string_view(e.name), std::string_view(e.stream), word(e.name_certainty),
-                         yes_no(e.is_dir), yes_no(e.system), yes_no(e.binned), std::string_view(e.first_path),
-                         word(e.kind), std::string_view(e.ext)})
+                         yes_no(e.is_dir), yes_no(e.system), yes_no(e.helper), yes_no(e.binned),
+                         std::string_view(e.first_path), word(e.kind), std::string_view(e.ext)})
         text(t);
     comma();
     append_number(out, static_cast<std::int64_t>(e.size));
@@ -336,8 +337,15 @@ void append_json(std::string& out, const ShelfEntry& e) {
     text(",\"name_certainty\":", word(e.name_certainty));
     flag(",\"is_dir\":", e.is_dir);
     flag(",\"system\":", e.system);
+    flag(",\"helper\":", e.helper);
     flag(",\"binned\":", e.binned);
     optional(",\"first_path\":", e.first_path);
+    out += ",\"earlier_names\":[";
+    for (const auto& name : e.earlier_names) {
+        if (out.back() != '[') out += ',';
+        append_escaped(out, name);
+    }
+    out += ']';
     text(",\"kind\":", word(e.kind));
     text(",\"ext\":", e.ext);
     out += ",\"size\":";

@@ -23,6 +23,7 @@ int run(const std::vector<std::string>& arguments) {
     ExportOptions job;
     job.to = (*given)["to"].as<std::string>();
     job.selection = selection_from(*given);
+    if (given->count("all")) job.selection.no_helpers = false;
     const auto tree = (*given)["tree"].as<std::string>();
     if (tree != "keep" && tree != "flat")
         throw Error(Trouble::usage, fmt::format("--tree takes keep or flat, not `{}`.", tree));

@@ -105,6 +105,8 @@ int run(const std::vector<std::string>& arguments) {
     if (format != "table" && format != "csv" && format != "jsonl")
         throw Error(Trouble::usage, fmt::format("--format takes table, csv or jsonl, not `{}`.", format));
     Wanted wanted{selection_from(*given), sort_from(*given)};
+    if (format != "table")
+        wanted.selection.no_helpers = false;  // programs get all, with a field that says so
     const auto terminal = terminal_from(*given);
     const auto columns = given->count("columns")
                              ? columns_from(split_list((*given)["columns"].as<std::vector<std::string>>()))

@@ -14,7 +14,8 @@ int run(const std::vector<std::string>& arguments, const Command& command, bool 
     options.add(selection_options());
     const auto given = parse(command, options, {"SHELF"}, arguments);
     if (!given) return done;
-    const auto selection = selection_from(*given);
+    auto selection = selection_from(*given);
+    if (given->count("all")) selection.no_helpers = false;
     if (selection.selects_all() && !given->count("all")) {
         throw Error(
             Trouble::usage,

@@ -141,6 +141,7 @@ po::options_description selection_options() {
         "verified, likely, doubtful, partial, gone; likely+ for likely or better")(
         "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
         "hide-copies", "leave out lost ones that a live file holds byte for byte")(
+        "helpers", "also what only serves a bin or a viewer: $I..., .trashinfo, .DS_Store, Thumbs.db")(
         "same-as", po::value<std::string>(), "this entry and all with the same content")(
         "content", po::value<Words>(), "formats that contents show, where they were checked: jpeg,zip")(
         "checked", po::value<Words>(), "how strongly contents were checked: strong, fair, weak, none")(
@@ -238,6 +239,7 @@ Selection selection_from(const po::variables_map& given) {
     s.lost = given.count("lost");
     s.no_live = given.count("no-live");
     s.hide_copies = given.count("hide-copies");
+    s.no_helpers = !given.count("helpers");
     s.broken = given.count("broken");
     s.unread = given.count("unread");
     s.marked = given.count("marked");

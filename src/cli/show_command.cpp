@@ -47,13 +47,22 @@ class EntryPrinter {
     void title(const std::string& text) const { print("\n{}\n", terminal_.styled(text, Style::dim)); }
 
     void head() const {
-        auto path = e_.path() + (e_.stream.empty() ? "" : ":" + e_.stream) + (e_.is_dir ? "/" : "");
+        auto path = e_.shown_path() + (e_.stream.empty() ? "" : ":" + e_.stream) + (e_.is_dir ? "/" : "");
         print("{}\n", terminal_.styled(fitted(path, terminal_.width()), Style::bold));
-        line("entry", fmt::format("{}, {}{}{}{}{}", e_.id, word(e_.origin),
-                                  e_.volume ? fmt::format(", volume {}", *e_.volume) : "",
-                                  e_.system ? ", the file system's own" : "", e_.marked ? ", marked" : "",
-                                  e_.binned ? ", in a bin" : ""));
-        if (!e_.first_path.empty()) line("before", fitted(e_.first_path, terminal_.width() - label_width));
+        line("entry",
+             fmt::format("{}, {}{}{}{}{}{}", e_.id, word(e_.origin),
+                         e_.volume ? fmt::format(", volume {}", *e_.volume) : "",
+                         e_.system ? ", the file system's own" : "", e_.marked ? ", marked" : "",
+                         e_.binned ? ", in a bin" : "", e_.helper ? ", only serves a bin or a viewer" : ""));
+        const auto path_line = [&](const char* label, const std::string& place) {
+            line(label, fitted(place, terminal_.width() - label_width));
+        };
+        if (!e_.first_path.empty()) path_line("on volume", e_.path());
+        constexpr std::size_t most = 5;
+        const auto& names = e_.earlier_names;
+        for (std::size_t i = 0; i < std::min(names.size(), most); ++i)
+            path_line(i ? "" : "earlier", names[i]);
+        if (names.size() > most) line("", fmt::format("... {} more", names.size() - most));
         if (e_.name_certainty != NameCertainty::full) line("name", std::string(word(e_.name_certainty)));
         if (!e_.is_dir) line("size", fmt::format("{} ({} bytes)", human_size(e_.size), grouped(e_.size)));
         if (const auto check = check_in_words(e_); !check.empty()) line("checked", check);
@@ -135,7 +144,7 @@ class EntryPrinter {
         one.ids = {id};
         std::string out = fmt::format("entry {}", id);
         shelf_.for_each(one, {}, [&](const ShelfEntry& e) {
-            out += fmt::format(" ({}, {})", fitted(e.path(), 60), word(e.origin));
+            out += fmt::format(" ({}, {})", fitted(e.shown_path(), 60), word(e.origin));
             return false;
         });
         return out;

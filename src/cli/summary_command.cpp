@@ -112,6 +112,10 @@ int run(const std::vector<std::string>& arguments) {
     print("\n");
     print_counts(terminal, "KIND", rows_of(shelf, Shelf::TallyBy::kind), false,
                  [](int kind) { return word(static_cast<Kind>(kind)); });
+    if (const auto helpers = shelf.helpers())
+        print("\n{} not counted, as {} only {} a bin or a viewer: undershelf list {} --helpers\n",
+              counted(helpers, "file is", "files are"), helpers == 1 ? "it" : "they",
+              helpers == 1 ? "serves" : "serve", shelf.path());
     const auto notes = shelf.diagnostics();
     const auto list = [&](const std::string& title, const std::vector<std::string>& lines) {
         if (lines.empty()) return;

@@ -50,6 +50,7 @@ Json summary_json(const Shelf& shelf) {
     out["origins"] = by_name(by_origin, [](int origin) { return word(static_cast<Origin>(origin)); });
     out["kinds"] =
         by_name(rows_of(shelf, Shelf::TallyBy::kind), [](int kind) { return word(static_cast<Kind>(kind)); });
+    out["helpers"] = shelf.helpers();
     const auto amount = [](const RangeSet& ranges) {
         return Json{{"ranges", ranges.ranges().size()}, {"bytes", ranges.bytes()}};
     };

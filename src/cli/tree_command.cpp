@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <limits>
 #include <map>
 
 #include "base/saturating.hpp"
@@ -22,15 +23,17 @@ class TreePrinter {
         all_folders.folders_only = true;
         shelf.for_each(all_folders, {}, [this](const ShelfEntry& e) {
             folders_.emplace(e.id, Folder{e, e.folder, {}, {}, false});
+            by_path_.emplace(std::pair(e.volume.value_or(0), e.shown_path()), e.id);
             return true;
         });
+        place_binned_folders();
         shelf.for_each(selection, {}, [this](const ShelfEntry& e) {
             if (e.is_dir) {
                 keep(e.id);
             } else {
-                (e.folder > 0 && folders_.count(e.folder) ? folders_.at(e.folder).files : loose_[e.folder])
-                    .push_back(e);
-                if (e.folder > 0) keep(e.folder);
+                const auto folder = folder_of(e);
+                (folders_.count(folder) ? folders_.at(folder).files : loose_[folder]).push_back(e);
+                keep(folder);
             }
             bytes_ = saturating_add(bytes_, e.size);
             ++entries_;
@@ -38,8 +41,7 @@ class TreePrinter {
         });
         for (auto& [id, folder] : folders_) {
             if (!folder.kept) continue;
-            (folder.parent > 0 && folders_.count(folder.parent) ? folders_.at(folder.parent).folders
-                                                                : roots_[folder.parent])
+            (folders_.count(folder.parent) ? folders_.at(folder.parent).folders : roots_[folder.parent])
                 .push_back(id);
         }
     }
@@ -111,6 +113,46 @@ class TreePrinter {
         children(std::move(roots_[root]), std::move(loose_[root]));
     }
 
+    /// What is in a bin is shown where it was before; a folder that was there and is known no more is shown
+    /// for its sake.
+    void place_binned_folders() {
+        std::vector<std::int64_t> binned;
+        for (const auto& [id, folder] : folders_) {
+            if (!folder.entry.first_path.empty()) binned.push_back(id);
+        }
+        for (const auto id : binned) folders_.at(id).parent = folder_of(folders_.at(id).entry);
+    }
+
+    /// The folder that an entry is shown in: its own, but for the first thing in a bin.
+    std::int64_t folder_of(const ShelfEntry& e) {
+        if (e.first_path.empty()) return e.folder;
+        const auto own = folders_.find(e.folder);
+        const bool moved_along = own != folders_.end() && !own->second.entry.first_path.empty();
+        return moved_along ? e.folder : folder_at(e, e.shown_folder());
+    }
+
+    /// The folder of this path, and those above it, made up where no entry tells of them.
+    std::int64_t folder_at(const ShelfEntry& e, const std::string& path) {
+        const int volume = e.volume.value_or(0);
+        std::int64_t above = -volume;
+        for (std::size_t end = 0; end < path.size();) {
+            end = std::min(path.find('/', end ? end + 1 : 0), path.size());
+            const auto [it, fresh] = by_path_.emplace(std::pair(volume, path.substr(0, end)), next_made_up_);
+            if (fresh) {
+                Folder folder{};
+                folder.entry.id = next_made_up_--;
+                folder.entry.name = name_in(it->first.second);
+                folder.entry.is_dir = true;
+                folder.entry.volume = e.volume;
+                folder.entry.origin = e.origin;
+                folder.parent = above;
+                folders_.emplace(folder.entry.id, std::move(folder));
+            }
+            above = it->second;
+        }
+        return above;
+    }
+
     void keep(std::int64_t id) {
         for (auto it = folders_.find(id); it != folders_.end() && !it->second.kept;
              it = folders_.find(it->second.parent))
@@ -132,7 +174,7 @@ class TreePrinter {
 
     void line(const std::string& lead, const ShelfEntry& e) const {
         const int width = std::max(8, name_width() - columns_of(lead));
-        auto name = e.stream.empty() ? e.name : e.name + ":" + e.stream;
+        auto name = e.stream.empty() ? e.shown_name() : e.shown_name() + ":" + e.stream;
         if (e.is_dir) name += "/";
         auto out = terminal_.styled(lead, Style::dim) +
                    terminal_.styled(padded(name, width), e.is_dir ? Style::bold : Style::plain);
@@ -157,8 +199,8 @@ class TreePrinter {
     Level level(std::vector<std::int64_t>&& folders, std::vector<ShelfEntry>&& files,
                 std::string lead) const {
         std::sort(folders.begin(), folders.end(), [this](std::int64_t a, std::int64_t b) {
-            return std::pair(folded(folders_.at(a).entry.name), a) <
-                   std::pair(folded(folders_.at(b).entry.name), b);
+            return std::pair(folded(folders_.at(a).entry.shown_name()), a) <
+                   std::pair(folded(folders_.at(b).entry.shown_name()), b);
         });
         sort_by_name(files);
         return {std::move(folders), std::move(files), std::move(lead)};
@@ -189,7 +231,7 @@ class TreePrinter {
     static void sort_by_name(std::vector<ShelfEntry>& files) {
         std::vector<std::pair<std::string, std::size_t>> order;
         order.reserve(files.size());
-        for (std::size_t i = 0; i < files.size(); ++i) order.emplace_back(folded(files[i].name), i);
+        for (std::size_t i = 0; i < files.size(); ++i) order.emplace_back(folded(files[i].shown_name()), i);
         if (std::is_sorted(order.begin(), order.end())) return;
         std::sort(order.begin(), order.end());
         std::vector<ShelfEntry> sorted;
@@ -201,6 +243,9 @@ class TreePrinter {
     const Terminal& terminal_;
     std::vector<Side> sides_;
     std::map<std::int64_t, Folder> folders_;
+    std::map<std::pair<int, std::string>, std::int64_t> by_path_;  ///< folders, by volume
+    /// Ids of folders that no entry tells of; roots have those from -1 down to minus their volume's number.
+    std::int64_t next_made_up_ = std::numeric_limits<int>::min() - std::int64_t{1};
     std::map<std::int64_t, std::vector<std::int64_t>> roots_;
     std::map<std::int64_t, std::vector<ShelfEntry>> loose_;
     std::uint64_t entries_ = 0, bytes_ = 0;

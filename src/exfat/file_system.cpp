@@ -20,7 +20,6 @@ class ExfatFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "exFAT"; }
     std::int32_t date_resolution() const override { return clusters::date_resolution; }
-    bool leaves_moved() const override { return true; }
 
     std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
                                          const ReadOptions&) const override {

@@ -54,9 +54,11 @@ void Reader::read_lost_set(const EntrySet& set, const Folder& folder, EntrySink&
         e.evidence.push_back({Fact::after_end_mark, 0, 0, {}});
     }
     if (const auto live = old_set_of(set, e)) {
-        sink.evidence(*live, {Fact::old_name, set.source_offset, 0, e.name});
+        sink.old_name(*live,
+                      {folder.key, e.name, e.name_certainty != NameCertainty::full, set.source_offset});
         return;
     }
+    if (grid_.holds(set.stream.FirstCluster.value())) e.start = grid_.offset(set.stream.FirstCluster.value());
     if (e.is_dir) {
         place_lost_folder(e, set);
     } else if (e.size == 0) {

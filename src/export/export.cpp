@@ -53,8 +53,8 @@ std::string top_folder(const ShelfEntry& e, bool several_volumes) {
 }
 
 std::string file_name(const ShelfEntry& e) {
-    if (e.stream == resource_fork_stream) return "._" + e.name;
-    return e.stream.empty() ? e.name : e.name + "~" + e.stream;
+    if (e.stream == resource_fork_stream) return "._" + e.shown_name();
+    return e.stream.empty() ? e.shown_name() : e.shown_name() + "~" + e.stream;
 }
 
 std::vector<std::string> attribute_words(std::uint32_t attributes) {
@@ -156,6 +156,7 @@ class Exporter {
         ExportedEntry line;
         line.id = e.id;
         line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
+        line.first_path = e.first_path;
         line.size = e.size;
         line.attributes = attribute_words(e.attributes);
         line.holds_to = e.holds_to;
@@ -165,7 +166,7 @@ class Exporter {
     void add_folder(const ShelfEntry& e) {
         if (options_.flat) return;
         try {
-            const auto path = paths_.folder(folder_in_bag(e, e.path()));
+            const auto path = paths_.folder(folder_in_bag(e, e.shown_path()));
             folder_times_.push_back({path, e.modified, e.accessed});
             ++result_.folders;
         } catch (const std::system_error& error) {
@@ -225,7 +226,7 @@ class Exporter {
     /// Gives the entry its place in the bag.
     void name(Task& task) {
         try {
-            const auto original = folder_in_bag(task.entry, task.entry.folder_path);
+            const auto original = folder_in_bag(task.entry, task.entry.shown_folder());
             const auto path = paths_.file(original, file_name(task.entry));
             if (bag_.folder().path().size() + 1 + path.size() >= PATH_MAX)
                 throw std::system_error(ENAMETOOLONG, std::generic_category());

@@ -17,6 +17,8 @@ std::string to_json_line(const ExportedEntry& e) {
     j["path"] = e.path;
     j["path_in_bag"] =
         e.path_in_bag ? nlohmann::ordered_json(*e.path_in_bag) : nlohmann::ordered_json(nullptr);
+    j["first_path"] =
+        e.first_path.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.first_path);
     j["size"] = e.size;
     j["written"] = e.written;
     j["missing"] = json::array();
@@ -37,6 +39,8 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
         e.id = j.at("id").get<std::int64_t>();
         e.path = j.value("path", "");
         if (j.at("path_in_bag").is_string()) e.path_in_bag = j.at("path_in_bag").get<std::string>();
+        if (j.contains("first_path") && j["first_path"].is_string())
+            e.first_path = j["first_path"].get<std::string>();
         e.size = j.at("size").get<std::uint64_t>();
         e.written = j.at("written").get<std::uint64_t>();
         for (const auto& m : j.at("missing"))

@@ -14,6 +14,7 @@ struct ExportedEntry {
     std::int64_t id = 0;
     std::string path;                        ///< on the volume
     std::optional<std::string> path_in_bag;  ///< begins with data/; none when nothing was written
+    std::string first_path;                  ///< where a binned one was before; empty for others
     std::uint64_t size = 0;
     std::uint64_t written = 0;       ///< bytes of the file that are not filled in
     std::vector<ByteRange> missing;  ///< ranges of the file filled with zeros

@@ -45,6 +45,8 @@ ordered_json describe(const Selection& s) {
     list("grade", s.grades,
          [](const GradeChoice& g) { return std::string(word(g.grade)) + (g.or_better ? "+" : ""); });
     list("volume", s.volumes, same);
+    list("content", s.contents, same);
+    list("checked", s.checked, [](Strength c) { return std::string(word(c)); });
     range("size", s.size);
     range("modified", s.modified);
     range("created", s.created);
@@ -53,6 +55,10 @@ ordered_json describe(const Selection& s) {
     flag("no-live", s.no_live);
     flag("marked", s.marked);
     flag("hide-copies", s.hide_copies);
+    flag("no-helpers", s.no_helpers);
+    flag("broken", s.broken);
+    flag("unread", s.unread);
+    flag("folders-only", s.folders_only);
     flag("match-case", s.match_case);
     if (s.same_as) j["same-as"] = *s.same_as;
     return j;

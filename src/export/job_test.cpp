@@ -46,6 +46,11 @@ TEST(DescribeJob, IsTheSameForTheSameJobAlone) {
     EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.marked = true; }));
     EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.same_as = 3; }));
     EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.under = {"Scripts"}; }));
+    EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.contents = {"docx"}; }));
+    EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.checked = {Strength::strong}; }));
+    EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.broken = true; }));
+    EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.unread = true; }));
+    EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.no_helpers = true; }));
     EXPECT_NE(describe_job({"/cards/other.img", 1000, 512}, lost_pictures()), job);
 }
 

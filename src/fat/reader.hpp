@@ -2,7 +2,6 @@
 // Streams the entries of one present FAT volume. The walk is in clusters/reader.hpp; here is what slots mean
 // on FAT: reader.cpp has live entries, reader_lost.cpp the deleted ones.
 
-#include <unordered_map>
 #include <vector>
 
 #include "clusters/reader.hpp"
@@ -58,7 +57,6 @@ class Reader final : public clusters::Reader {
     bool lay_out_by_old_chain(Entry& entry, const DirEntry& raw);
     void place_lost_folder(Entry& entry, const DirEntry& raw);
     void report_bad_start(Entry& entry, const DirEntry& raw) const;
-    std::optional<EntryKey> lost_before(const Entry& entry, const DirEntry& raw);
     bool is_own_folder(Cluster start, const DirEntry& raw) const;
     const LiveFile* old_slot_of(const Entry& entry, Cluster start) const;
 
@@ -70,8 +68,6 @@ class Reader final : public clusters::Reader {
     Table table_;
     std::vector<LiveFile> live_files_;
     StartFinder starts_;
-    /// Lost files by a print of start, size and times; the first numbers of their keys.
-    std::unordered_map<std::uint64_t, std::uint64_t> lost_files_;
 };
 
 }  // namespace undershelf::fat

@@ -40,7 +40,8 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Ser
     // A rename or move leaves a slot, too: the file itself is still told of elsewhere.
     for (const auto candidate : starts_.candidates(slots.entry)) {
         if (const auto* live = old_slot_of(e, candidate)) {
-            sink.evidence(live->key, {Fact::old_name, slots.source_offset, 0, e.name});
+            sink.old_name(live->key,
+                          {folder.key, e.name, e.name_certainty != NameCertainty::full, slots.source_offset});
             return;
         }
     }
@@ -48,25 +49,8 @@ void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const Ser
         place_lost_folder(e, slots.entry);
     } else {
         place_lost_file(e, slots.entry);
-        if (const auto first = lost_before(e, slots.entry)) {
-            sink.evidence(*first, {Fact::old_name, slots.source_offset, 1, e.name});
-            return;
-        }
     }
     sink.entry(std::move(e));
-}
-
-/// The entry of the same lost file that came before: two slots with one start, size and times are one file
-/// that was renamed or moved before it was deleted.
-std::optional<EntryKey> Reader::lost_before(const Entry& e, const DirEntry& raw) {
-    if (e.size == 0 || e.claims.empty() || (!e.created && !e.modified)) return std::nullopt;
-    const auto mix = [](std::uint64_t x) { return (x ^ x >> 29) * 0xBF58476D1CE4E5B9ull; };
-    const auto print =
-        mix(mix(mix(start_cluster(raw, geometry_.width) | std::uint64_t{raw.DIR_FileSize.value()} << 32) +
-                static_cast<std::uint64_t>(ticks_of(e.modified))) +
-            static_cast<std::uint64_t>(ticks_of(e.created)));
-    const auto [it, fresh] = lost_files_.emplace(print, e.key.a);
-    return fresh ? std::nullopt : std::optional(EntryKey{it->second, 0});
 }
 
 const Reader::LiveFile* Reader::old_slot_of(const Entry& e, Cluster start) const {
@@ -93,6 +77,7 @@ void Reader::place_lost_file(Entry& e, const DirEntry& raw) {
         report_bad_start(e, raw);
         return;
     }
+    e.start = grid_.offset(start);
     if (is_former() && lay_out_by_old_chain(e, raw)) return;
     if (argued.rebuilt || argued.rivals > 1)
         e.evidence.push_back({Fact::high_word_argued, start, argued.rivals, {}});
@@ -187,6 +172,7 @@ void Reader::place_lost_folder(Entry& e, const DirEntry& raw) {
         report_bad_start(e, raw);
         return;
     }
+    e.start = grid_.offset(own == candidates.end() ? candidates.front() : *own);
     if (own == candidates.end()) {
         e.evidence.push_back({Fact::folder_lost_self, candidates.front(), 0, {}});
         return;

@@ -36,6 +36,8 @@ const Reader::Live* Reader::live_of(std::uint32_t id, std::uint32_t created) con
 void Reader::take(Item&& item, std::uint64_t order) {
     const auto* live = live_of(item.id, item.created);
     if (!live) return lost_.take(std::move(item), order);
+    // Ids begin anew with every format; a file has one birth.
+    if (item.created && live->created && item.created != live->created) return;
     const auto print = place_print(item.parent, item.name);
     if (item.has_key && print != live->print && old_names_.insert({item.id, print}).second)
         renames_.push_back({item.id, {item.parent, std::move(item.name)}});

@@ -44,6 +44,7 @@ class Reader final : public VolumeReader {
     std::string made_up_name(std::uint64_t record, const std::vector<Draft>& drafts) const;
     void date_fragments(EntrySink& sink);
     void tell_leftover(const Leftover& leftover, EntrySink& sink);
+    bool is_of_its_record(const Leftover& leftover);
     void tell_old_name(const Leftover& leftover, EntrySink& sink);
 
     void read_past_life(const Reference& file, const PastLives::Life& life, EntrySink& sink);

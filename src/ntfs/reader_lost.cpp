@@ -53,8 +53,23 @@ void Reader::take_leftover(Leftover&& leftover, EntrySink& sink) {
     }
 }
 
+/// Numbers of records begin anew with every format, so that a leftover of a former volume may name a record
+/// of this one: a file has one birth, and was in a folder.
+bool Reader::is_of_its_record(const Leftover& leftover) {
+    const auto& folder = table_.glances();
+    const auto above = leftover.folder.record;
+    if (above < folder.size() && folder[above].is_record && !folder[above].is_dir) return false;
+    if (!leftover.name.created) return true;
+    const auto info = table_.file_of(leftover.file->record, windows_);
+    const auto born = ticks_of(leftover.name.created);
+    return (info.created && ticks_of(info.created) == born) ||
+           std::any_of(info.names.begin(), info.names.end(),
+                       [&](const Name& n) { return n.created && ticks_of(n.created) == born; });
+}
+
 void Reader::tell_old_name(const Leftover& leftover, EntrySink& sink) {
     const auto record = leftover.file->record;
+    if (!is_of_its_record(leftover)) return;
     if (!told_.add(name_print(leftover.folder.record, leftover.name), false)) return;
     sink.evidence({record, table_.glances()[record].is_dir ? 0u : 1u},
                   {Fact::old_name, leftover.offset, 0, table_.path_of(leftover.folder, leftover.name.name)});

@@ -16,7 +16,6 @@ struct VolumeTraits {
     std::uint32_t cluster_size = 0;    ///< bytes
     std::int32_t date_resolution = 0;  ///< ticks; dates no further apart have no order
     std::uint16_t former = 0;          ///< of a former volume: how many lives it was before the present one
-    bool leaves_moved = false;         ///< a file that is moved leaves a deleted entry where it was
 };
 
 /// The life that a volume's entry is from; what was deleted before the volume was given up comes before what

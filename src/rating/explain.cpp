@@ -118,7 +118,8 @@ std::string about_name(const Evidence& e) {
         case Fact::stand_in_name:
             return "Its own name is lost; this one was made for it.";
         case Fact::old_name:
-            return e.b ? fmt::format("It had the name {} as well; which of the two came later is not known.",
+            return e.b & old_name_bit::order_unknown
+                       ? fmt::format("It had the name {} as well; which of the two came later is not known.",
                                      e.text)
                        : fmt::format("It was called {} before it was renamed or moved.", e.text);
         default:

@@ -7,7 +7,6 @@
 
 #include "rating/foreign_starts.hpp"
 #include "rating/guesses.hpp"
-#include "rating/moved_files.hpp"
 #include "rating/rate.hpp"
 #include "scan/file_systems.hpp"
 #include "volume/content_stream.hpp"
@@ -41,7 +40,7 @@ std::map<int, VolumeTraits> traits_of(const std::vector<Volume>& volumes, const 
     std::vector<std::pair<std::int64_t, int>> former;  // by the date of its newest entry
     for (const auto& v : volumes) {
         const auto* fs = file_system_of(v);
-        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0, 0, fs && fs->leaves_moved()};
+        out[v.number] = {v.size, v.cluster_size, fs ? fs->date_resolution() : 0, 0};
         if (v.state == VolumeState::former) former.emplace_back(shelf.newest_date(v.number), v.number);
     }
     std::sort(former.begin(), former.end(), std::greater<>());
@@ -82,7 +81,7 @@ class Starts {
         // A lost folder is only read where its clusters still say whose they are.
         if (e->is_dir) return Agreement::agrees;
         if (e->name_certainty == NameCertainty::made_up) return Agreement::unknown;
-        return compare_with_extension(first_bytes(*e), content_extension(e->name)).agreement;
+        return compare_with_extension(first_bytes(*e), content_extension(e->shown_name())).agreement;
     }
 
   private:
@@ -122,14 +121,12 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
     SlackHabits slack([&](std::int64_t entry) { return starts.end(entry); });
     WholeFinds whole_finds;
-    MovedFiles moved;
     ForeignStarts foreign;
     std::vector<Claimant> fair_passes;
     std::vector<Claim> claims;
     shelf.for_each_claimant(
         [&](Claimant& c) {
             const auto its = traits_for(c.volume);
-            if (its.leaves_moved) moved.identify(c);
             // How what holds without a name ends shows how files end there.
             if (c.origin == Origin::unnamed) {
                 if (c.verified || c.cut_off) whole_finds.add(c.volume, c.verified);
@@ -178,7 +175,6 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
         if (progress.stopped()) return std::nullopt;
         if (++done % 256 == 0) progress.at(done, total);
-        subject.identity = moved.identity_of(subject.id, subject.identity);
         const auto rating = rater.rate(subject);
         discards[subject.volume].count(subject);
         return rating;

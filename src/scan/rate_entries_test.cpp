@@ -131,8 +131,9 @@ TEST(RateEntries, AFileThatWasMovedIsNoRivalOfItself) {
     lose(20, u"log 1.txt", 60, born);
     lose(20, u"log 2.txt", 60, later);
     const auto seen = rated(card.bytes);
-    EXPECT_EQ(seen.at("order.txt").rating.grade, Grade::likely);
     EXPECT_EQ(seen.at("1.txt").rating.grade, Grade::likely);
+    EXPECT_EQ(seen.at("1.txt").earlier_names, std::vector<std::string>{"Orders/order.txt"});
+    EXPECT_FALSE(seen.count("order.txt"));
     EXPECT_NE(seen.at("log 1.txt").rating.grade, Grade::likely);
 }
 

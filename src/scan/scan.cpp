@@ -7,9 +7,9 @@
 
 #include "base/print.hpp"
 #include "layout/find_volumes.hpp"
-#include "scan/bins.hpp"
 #include "scan/check_contents.hpp"
 #include "scan/file_systems.hpp"
+#include "scan/places.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/refresh.hpp"
 #include "scan/same_content.hpp"
@@ -231,7 +231,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         all = sweep_for_volumes(source, options, hints, refresh.gained(), volumes, shelf, progress);
     shelf.set_unreadable(source);
     shelf.commit();
-    if (!progress.stopped()) find_binned(source, shelf, progress);
+    if (!progress.stopped()) settle_places(source, shelf, progress);
     shelf.commit();
     rate_entries(source, shelf.view().volumes(), shelf, progress);
     if (!progress.stopped() && options.reach != "content") find_same_content(source, shelf, progress);
@@ -307,7 +307,9 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     }
     const auto view = shelf.view();
     result.volumes = view.volumes();
-    result.entries = view.count({});
+    Selection counted;
+    counted.no_helpers = true;
+    result.entries = view.count(counted);
     for (const auto& t : view.tally(Shelf::TallyBy::origin)) {
         if (t.key == std::to_string(static_cast<int>(Origin::unnamed)) && !t.is_dir)
             result.unnamed += t.entries;

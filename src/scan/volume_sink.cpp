@@ -2,14 +2,18 @@
 
 #include <fmt/format.h>
 
+#include "base/slash_path.hpp"
 #include "rating/rate.hpp"
 #include "volume/admission.hpp"
+#include "volume/helpers.hpp"
 
 namespace undershelf {
 
 namespace {
 /// A badly damaged volume could have one for every sector; nobody reads more than the first few.
 constexpr std::uint64_t most_diagnostics = 200;
+/// Of one entry: a file that is written anew by renaming has one for each time.
+constexpr std::size_t most_old_names = 64;
 
 Evidence why_moved(TreeBuilder::Moved moved) {
     return {Fact::moved_to_root, 0, 0,
@@ -43,6 +47,7 @@ void VolumeSink::make_former(Entry& e) const {
 
 void VolumeSink::entry(Entry&& e) {
     make_former(e);
+    e.helper = serves_a_viewer(e);
     admit(e, head_, budget());
     auto folder = tree_.folder(e.parent);
     if (!e.is_dir) {
@@ -62,6 +67,26 @@ void VolumeSink::entry(Entry&& e) {
 
 void VolumeSink::evidence(const EntryKey& key, Evidence&& evidence) {
     late_.emplace_back(key, std::move(evidence));
+}
+
+void VolumeSink::old_name(const EntryKey& key, const OldName& name) {
+    auto& names = old_names_[key];
+    if (names.size() < most_old_names) names.push_back(name);
+}
+
+/// Now that all folders have their places, names of before get their paths.
+void VolumeSink::tell_old_names() {
+    std::uint64_t left = bound::all_paths_bytes;
+    for (const auto& [key, names] : old_names_) {
+        for (const auto& name : names) {
+            auto path = joined_path(tree_.path_of(name.folder).value_or(""), name.name);
+            if (path.size() > left) return;
+            left -= path.size();
+            late_.emplace_back(
+                key, Evidence{Fact::old_name, name.source, name.incomplete ? old_name_bit::incomplete : 0,
+                              std::move(path)});
+        }
+    }
 }
 
 void VolumeSink::lay_anew(const EntryKey& key, Relayout&& layout) {
@@ -100,6 +125,7 @@ void VolumeSink::write_settled(const TreeBuilder::Node& node, const std::string&
 void VolumeSink::finish() {
     tree_.finish([this](const auto& node) { write_stand_in(node); },
                  [this](const auto& node, const std::string& path) { write_settled(node, path); });
+    tell_old_names();
     shelf_.add_evidence(volume_, late_);
     shelf_.lay_anew(volume_, layouts_);
     if (moved_)

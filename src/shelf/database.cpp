@@ -100,6 +100,7 @@ std::unique_ptr<SQLite::Database> open_checked(const std::string& path, int flag
     check_schema(*db, version, path);
     if (version == 1) db->exec(schema::view_1_as_present);
     if (version <= 2) db->exec(schema::view_2_as_present);
+    if (version == 2 || version == 3) db->exec(schema::view_3_as_present);
     return db;
 }
 

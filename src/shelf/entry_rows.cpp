@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "shelf/database.hpp"
+#include "shelf/packing.hpp"
 
 namespace undershelf {
 
@@ -86,6 +87,14 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     e.holds_to = row.null(30) ? std::nullopt : std::optional(check.size(30, "checked end"));
     e.proven_to = check.size(31, "proven end");
     e.revision = static_cast<int>(row.number(32));
+    e.helper = row.number(33);
+    e.earlier_names.clear();
+    if (row.null(34)) return;
+    std::string packed;
+    row.text(34, packed);
+    e.earlier_names = unpack_earlier_names(packed);
+    // Folders move as well: it may be what an entry is called now.
+    std::erase_if(e.earlier_names, [now = e.path()](const std::string& name) { return name == now; });
 }
 
 }  // namespace undershelf

@@ -1,6 +1,8 @@
 #include "shelf/packing.hpp"
 
+#include <algorithm>
 #include <bit>
+#include <nlohmann/json.hpp>
 
 namespace undershelf {
 
@@ -222,6 +224,28 @@ std::vector<Evidence> unpack_evidence(Bytes packed) {
         e.left = u.real();
         if (!u.good()) break;
         out.push_back(std::move(e));
+    }
+    return out;
+}
+
+std::string pack_earlier_names(const std::vector<Evidence>& evidence) {
+    std::vector<std::string> names;
+    for (const auto& e : evidence) {
+        if (e.fact == Fact::old_name && !(e.b & old_name_bit::incomplete) &&
+            std::find(names.begin(), names.end(), e.text) == names.end())
+            names.push_back(e.text);
+    }
+    return names.empty()
+               ? std::string()
+               : nlohmann::json(names).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+}
+
+std::vector<std::string> unpack_earlier_names(std::string_view packed) {
+    const auto names = nlohmann::json::parse(packed, nullptr, false);
+    std::vector<std::string> out;
+    if (!names.is_array()) return out;
+    for (const auto& name : names) {
+        if (name.is_string()) out.push_back(name.get<std::string>());
     }
     return out;
 }

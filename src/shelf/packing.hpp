@@ -11,9 +11,14 @@ ByteVector pack_pieces(const std::vector<Piece>& pieces);
 ByteVector pack_ranges(const std::vector<ByteRange>& ranges);
 ByteVector pack_evidence(const std::vector<Evidence>& evidence);
 
+/// The whole names that old_name evidence tells, each once, in its order: JSON, an array of paths; empty for
+/// none.
+std::string pack_earlier_names(const std::vector<Evidence>& evidence);
+
 /// The reverse. A value that is cut off or makes no sense yields what stands before the damage.
 std::vector<Piece> unpack_pieces(Bytes packed);
 std::vector<ByteRange> unpack_ranges(Bytes packed);
 std::vector<Evidence> unpack_evidence(Bytes packed);
+std::vector<std::string> unpack_earlier_names(std::string_view packed);
 
 }  // namespace undershelf

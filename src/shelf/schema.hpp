@@ -5,7 +5,7 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 3;
+constexpr int version = 4;
 /// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
 constexpr int oldest_version = 1;
 
@@ -33,7 +33,8 @@ CREATE TABLE entries(
     layout INTEGER NOT NULL, created INTEGER, modified INTEGER, accessed INTEGER, deleted INTEGER,
     zones INTEGER NOT NULL, attributes INTEGER NOT NULL, rank INTEGER NOT NULL,
     key_a INTEGER NOT NULL, key_b INTEGER NOT NULL, evidence BLOB, dates INTEGER, format TEXT,
-    checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER);
+    checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER,
+    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT);
 CREATE TABLE contents(entry INTEGER PRIMARY KEY, pieces BLOB NOT NULL, claims BLOB NOT NULL);
 CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INTEGER NOT NULL);
 CREATE TABLE unreadable(
@@ -78,15 +79,26 @@ UPDATE scans SET state = 'interrupted' WHERE reach = 'traces';
 constexpr const char* upgrade_from_2 =
     "ALTER TABLE unreadable ADD COLUMN not_copied INTEGER NOT NULL DEFAULT 0";
 
-/// Versions 1 and 2 as the present one, for reading alone.
+/// From version 3 on (and before): files that were moved, and what only serves a bin or a viewer.
+constexpr const char* upgrade_from_3 = R"sql(
+ALTER TABLE entries ADD COLUMN helper INTEGER NOT NULL DEFAULT 0;
+ALTER TABLE entries ADD COLUMN start INTEGER;
+ALTER TABLE entries ADD COLUMN earlier_names TEXT;
+)sql";
+
+/// Versions 2 and 3 as the present one, for reading alone.
+constexpr const char* view_3_as_present =
+    "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names FROM "
+    "main.entries";
 constexpr const char* view_2_as_present =
     "CREATE TEMP VIEW unreadable AS SELECT *, 0 AS not_copied FROM main.unreadable";
-/// What version 1 lacks beside that.
+/// Version 1 beside `unreadable`.
 constexpr const char* view_1_as_present = R"sql(
 CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn
     FROM main.volumes;
 CREATE TEMP VIEW entries AS SELECT *, NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete,
-    NULL AS holds_to, NULL AS proven_to, NULL AS revision FROM main.entries;
+    NULL AS holds_to, NULL AS proven_to, NULL AS revision, 0 AS helper, NULL AS start, NULL AS earlier_names
+    FROM main.entries;
 CREATE TEMP VIEW scans AS SELECT *, NULL AS sweep_seconds FROM main.scans;
 CREATE TEMP TABLE set_aside(
     id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,

@@ -54,11 +54,14 @@ class ClauseBuilder {
         if (range->to) add_limit(column, "<=", static_cast<std::int64_t>(*range->to));
     }
 
-    /// Any of several conditions of one form, each with one value.
-    void any(const std::string& form, const std::vector<std::string>& values, const char* option) {
+    /// Any of several conditions of one form, each with one value, which stands in it `times`.
+    void any(const std::string& form, const std::vector<std::string>& values, const char* option,
+             int times = 1) {
         if (values.empty()) return;
         check_count(values.size(), option);
-        for (const auto& v : values) value(v);
+        for (const auto& v : values) {
+            for (int i = 0; i < times; ++i) value(v);
+        }
         add(any_of(std::vector<std::string>(values.size(), form)));
     }
 
@@ -85,10 +88,12 @@ void add_names(ClauseBuilder& out, const Selection& s) {
         (pattern.find('/') == std::string::npos ? on_name : on_path).push_back(std::move(pattern));
     }
     // Both lists are alternatives to one another, so they make one condition.
-    const std::string form =
-        fmt::format("{}({{}}, ?, e.name_certainty)", s.match_case ? "name_fits" : "name_fits_folded");
-    const auto name_form = fmt::format(fmt::runtime(form), "e.name");
-    const auto path_form = fmt::format(fmt::runtime(form), "ltrim(f.path || '/' || e.name, '/')");
+    const auto form = [fold = s.match_case ? 0 : 1](const char* function, const char* now) {
+        return fmt::format("{}({}, {}, e.name_certainty, e.first_path, e.earlier_names, ?)", function, fold,
+                           now);
+    };
+    const auto name_form = form("name_fits", "e.name");
+    const auto path_form = form("path_fits", "ltrim(f.path || '/' || e.name, '/')");
     std::vector<std::string> conditions(on_name.size(), name_form);
     conditions.resize(on_name.size() + on_path.size(), path_form);
     check_count(conditions.size(), "name");
@@ -109,8 +114,10 @@ const std::map<std::string, std::string>& sort_expressions() {
     static const std::map<std::string, std::string> out{{"id", "e.id"},
                                                         {"volume", "e.volume"},
                                                         {"origin", "e.origin"},
-                                                        {"name", "fold(e.name)"},
-                                                        {"path", "fold(f.path), fold(e.name)"},
+                                                        {"name", "fold(shown_name(e.first_path, e.name))"},
+                                                        {"path",
+                                                         "fold(shown_folder(e.first_path, f.path)), "
+                                                         "fold(shown_name(e.first_path, e.name))"},
                                                         {"kind", "e.kind"},
                                                         {"ext", "e.ext"},
                                                         {"size", "e.size"},
@@ -129,7 +136,9 @@ const std::map<std::string, std::string>& sort_expressions() {
 }  // namespace
 
 bool Selection::selects_all() const {
-    return where_clause(*this).text.empty();
+    auto without_helpers = *this;
+    without_helpers.no_helpers = false;
+    return where_clause(without_helpers).text.empty();
 }
 
 SqlClause where_clause(const Selection& s) {
@@ -142,8 +151,10 @@ SqlClause where_clause(const Selection& s) {
     }
     if (under.size() == s.under.size()) {
         const std::string fold = s.match_case ? "path" : "fold(path)";
-        out.any(fmt::format("e.folder IN (SELECT id FROM folders WHERE path_within({}, ?))", fold), under,
-                "under");
+        out.any(fmt::format("(e.folder IN (SELECT id FROM folders WHERE path_within({}, ?)) OR "
+                            "was_within({}, e.first_path, e.earlier_names, ?))",
+                            fold, s.match_case ? 0 : 1),
+                under, "under", 2);
     }
     add_names(out, s);
     std::vector<std::string> exts;
@@ -165,6 +176,7 @@ SqlClause where_clause(const Selection& s) {
     out.between("e.modified", s.modified);
     out.between("e.created", s.created);
     out.between("e.deleted", s.deleted);
+    if (s.no_helpers && s.ids.empty() && !s.marked) out.add("e.helper = 0");
     if (s.folders_only) out.add("e.is_dir = 1");
     if (s.lost) out.add("(e.origin <> 0 OR e.binned = 1)");
     if (s.no_live) out.add("e.origin <> 0");

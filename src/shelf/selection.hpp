@@ -46,9 +46,12 @@ struct Selection {
     bool unread = false;                  ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;             ///< leave out what a live file already holds, byte for byte
     std::optional<std::int64_t> same_as;  ///< this entry and all with the same content
+    bool no_helpers =
+        false;  ///< leave out what only serves a bin or a viewer, but for what was chosen one by one
     bool folders_only = false;
     bool match_case = false;
 
+    /// Does it name nothing by which it selects? Helpers are no matter of that.
     bool selects_all() const;
 };
 

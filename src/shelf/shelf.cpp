@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <chrono>
 #include <limits>
+#include <set>
 #include <thread>
 
 #include "base/error.hpp"
@@ -18,6 +19,9 @@
 namespace undershelf {
 
 namespace {
+
+/// Of those that a selection asks for; more than anybody has moved.
+constexpr std::size_t most_moved_folders = 1000;
 
 void bind_all(SQLite::Statement& query, const std::vector<SqlValue>& values) {
     int index = 0;
@@ -69,7 +73,35 @@ Shelf::Shelf(const std::string& path, Access access)
 
 SqlClause Shelf::condition_of(const Selection& selection) const {
     if (selection.unread) *unread_ = unreadable();
-    return where_clause(selection);
+    if (selection.under.empty()) return where_clause(selection);
+    auto with_moved = selection;
+    add_moved_folders(with_moved);
+    return where_clause(with_moved);
+}
+
+/// A folder that is asked for may be, or lie in, one that was moved: what is in it now counts.
+void Shelf::add_moved_folders(Selection& selection) const {
+    const auto as_compared = [&](std::string_view path) {
+        return selection.match_case ? composed(path) : folded(path);
+    };
+    std::vector<std::string> asked;
+    for (const auto& path : selection.under) asked.push_back(as_compared(path));
+    SQLite::Statement q(*db_,
+                        "SELECT f.path, e.earlier_names FROM entries e JOIN folders f ON f.id = e.id WHERE "
+                        "e.is_dir = 1 AND e.earlier_names IS NOT NULL");
+    std::set<std::string> more;
+    while (q.executeStep()) {
+        const auto now = q.getColumn(0).getString();
+        for (const auto& name : unpack_earlier_names(q.getColumn(1).getText())) {
+            const auto before = as_compared(name);
+            for (const auto& path : asked) {
+                if (is_within(before, path)) more.insert(now);
+                if (is_within(path, before)) more.insert(now + path.substr(before.size()));
+            }
+            if (more.size() > most_moved_folders) break;
+        }
+    }
+    selection.under.insert(selection.under.end(), more.begin(), more.end());
 }
 
 std::vector<Volume> Shelf::volumes() const {
@@ -173,6 +205,28 @@ void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& ord
     }
 }
 
+void Shelf::for_each_called(const std::vector<std::string>& like,
+                            const std::function<bool(const ShelfEntry&)>& visit) const {
+    std::string where;
+    std::vector<SqlValue> values;
+    for (const auto& pattern : like) {
+        where += where.empty() ? "e.name LIKE ?" : " OR e.name LIKE ?";
+        values.emplace_back(pattern);
+    }
+    Rows rows(*db_, fmt::format("SELECT {} FROM {} WHERE {}", entry_columns, entry_tables, where), values);
+    ShelfEntry entry;
+    while (rows.next()) {
+        read_entry(rows, path_, entry);
+        if (!visit(entry)) return;
+    }
+}
+
+void Shelf::for_each_folder(
+    const std::function<void(std::int64_t id, const std::string& path)>& visit) const {
+    SQLite::Statement q(*db_, "SELECT id, path FROM folders");
+    while (q.executeStep()) visit(q.getColumn(0).getInt64(), q.getColumn(1).getString());
+}
+
 std::uint64_t Shelf::count(const Selection& selection) const {
     const auto where = condition_of(selection);
     // Counting everything needs no other table.
@@ -197,15 +251,22 @@ std::vector<Evidence> Shelf::evidence(std::int64_t entry) const {
     return unpack_evidence(blob_of(*db_, "SELECT evidence FROM entries WHERE id = ?", entry));
 }
 
+std::uint64_t Shelf::helpers() const {
+    return static_cast<std::uint64_t>(
+        db_->execAndGet("SELECT count(*) FROM entries WHERE helper = 1 AND is_dir = 0").getInt64());
+}
+
 std::uint64_t Shelf::copies() const {
     return static_cast<std::uint64_t>(
-        db_->execAndGet("SELECT count(*) FROM same_content WHERE live = 0 AND content IN (SELECT content "
-                        "FROM same_content WHERE live = 1)")
+        db_->execAndGet(
+               "SELECT count(*) FROM same_content s JOIN entries e ON e.id = s.entry WHERE s.live = 0 "
+               "AND e.helper = 0 AND s.content IN (SELECT content FROM same_content WHERE live = 1)")
             .getInt64());
 }
 
 std::uint64_t Shelf::broken_live() const {
-    SQLite::Statement q(*db_, "SELECT count(*) FROM entries WHERE origin = 0 AND complete = 0");
+    SQLite::Statement q(*db_,
+                        "SELECT count(*) FROM entries WHERE origin = 0 AND complete = 0 AND helper = 0");
     q.executeStep();
     return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
 }
@@ -213,7 +274,7 @@ std::uint64_t Shelf::broken_live() const {
 std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
     SQLite::Statement q(*db_,
                         "SELECT ext, count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND size > 0 AND "
-                        "grade <> ? AND format IS NULL AND checked IS NULL GROUP BY ext");
+                        "helper = 0 AND grade <> ? AND format IS NULL AND checked IS NULL GROUP BY ext");
     q.bind(1, static_cast<int>(Grade::gone));
     std::vector<std::pair<std::string, std::uint64_t>> out;
     while (q.executeStep())
@@ -222,8 +283,9 @@ std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
 }
 
 std::uint64_t Shelf::uncertain_names(NameCertainty certainty) const {
-    SQLite::Statement q(
-        *db_, "SELECT count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND name_certainty = ?");
+    SQLite::Statement q(*db_,
+                        "SELECT count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND helper = 0 AND "
+                        "name_certainty = ?");
     q.bind(1, static_cast<int>(certainty));
     q.executeStep();
     return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
@@ -269,7 +331,7 @@ std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
     const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
     SQLite::Statement q(*db_,
                         fmt::format("SELECT {0}, grade, is_dir, count(*), total(size) FROM entries WHERE "
-                                    "system = 0{1} GROUP BY {0}, grade, is_dir",
+                                    "system = 0 AND helper = 0{1} GROUP BY {0}, grade, is_dir",
                                     column, by == TallyBy::live_volume ? " AND origin = 0" : ""));
     std::vector<Tally> out;
     while (q.executeStep()) {

@@ -9,6 +9,7 @@
 #include <string>
 #include <vector>
 
+#include "base/slash_path.hpp"
 #include "rating/rate.hpp"
 #include "shelf/selection.hpp"
 #include "source/samples.hpp"
@@ -36,8 +37,9 @@ struct ShelfEntry {
     std::string name;
     std::string stream;
     NameCertainty name_certainty{};
-    bool is_dir = false, system = false, binned = false, marked = false;
-    std::string first_path;
+    bool is_dir = false, system = false, helper = false, binned = false, marked = false;
+    std::string first_path;                  ///< of a binned one: where it was before
+    std::vector<std::string> earlier_names;  ///< paths that it had before, the latest first
     Kind kind{};
     std::string ext;
     std::uint64_t size = 0;
@@ -55,7 +57,14 @@ struct ShelfEntry {
     std::uint64_t proven_to = 0;  ///< bytes
     int revision = 0;
 
-    std::string path() const { return folder_path.empty() ? name : folder_path + "/" + name; }
+    /// Where it is on its volume.
+    std::string path() const { return joined_path(folder_path, name); }
+    /// Where people look for it: of a binned one its first path.
+    std::string shown_path() const { return first_path.empty() ? path() : first_path; }
+    std::string shown_name() const { return first_path.empty() ? name : std::string(name_in(first_path)); }
+    std::string shown_folder() const {
+        return first_path.empty() ? folder_path : std::string(folder_in(first_path));
+    }
 };
 
 struct ScanRecord {
@@ -105,6 +114,11 @@ class Shelf {
     /// Calls `visit` for every selected entry in order; stops early when it returns false.
     void for_each(const Selection& selection, const std::vector<SortKey>& order,
                   const std::function<bool(const ShelfEntry&)>& visit) const;
+    /// Entries by their names, which fit one of a few patterns of SQL's LIKE.
+    void for_each_called(const std::vector<std::string>& like,
+                         const std::function<bool(const ShelfEntry&)>& visit) const;
+    /// Every folder of every volume with its path; roots have negative ids.
+    void for_each_folder(const std::function<void(std::int64_t id, const std::string& path)>& visit) const;
     std::uint64_t count(const Selection& selection) const;
     std::vector<Piece> pieces(std::int64_t entry) const;
     std::vector<ByteRange> claims(std::int64_t entry) const;
@@ -112,6 +126,8 @@ class Shelf {
 
     /// What became of an id that was given once and is none of an entry now.
     std::optional<SetAside> set_aside(std::int64_t id) const;
+
+    // What is counted from here on is without file systems' own files and helpers.
 
     /// Entries and bytes by one column of the entries table and the grade.
     struct Tally {
@@ -124,13 +140,15 @@ class Shelf {
     enum class TallyBy { origin, kind, volume, live_volume };
     std::vector<Tally> tally(TallyBy by) const;
 
+    /// Files that only serve a bin or a viewer.
+    std::uint64_t helpers() const;
     /// Lost files that a live file holds byte for byte.
     std::uint64_t copies() const;
-    /// Lost files whose names are of this certainty.
     /// Live files that a check found not to hold to their end.
     std::uint64_t broken_live() const;
     /// Lost files that have something to read and were never checked, by extension.
     std::vector<std::pair<std::string, std::uint64_t>> unchecked() const;
+    /// Lost files whose names are of this certainty.
     std::uint64_t uncertain_names(NameCertainty certainty) const;
     /// Adds the selected entries to the marked ones, or takes them out. Returns how many changed. The shelf
     /// must be open with Access::mark.
@@ -142,6 +160,7 @@ class Shelf {
     std::string path_;
     /// The condition of a selection, with what it refers to at hand.
     SqlClause condition_of(const Selection& selection) const;
+    void add_moved_folders(Selection& selection) const;
     std::uint64_t change_marks(const SqlClause& where, const std::string& chosen, bool on);
 
     std::unique_ptr<RangeSet> unread_ = std::make_unique<RangeSet>();  ///< for the database's functions

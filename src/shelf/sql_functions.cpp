@@ -2,6 +2,9 @@
 
 #include <sqlite3.h>
 
+#include <algorithm>
+
+#include "base/slash_path.hpp"
 #include "base/text.hpp"
 #include "shelf/packing.hpp"
 #include "volume/model.hpp"
@@ -20,24 +23,54 @@ void fold_function(sqlite3_context* context, int, sqlite3_value** values) {
     const auto out = folded(text_of(values[0]));
     sqlite3_result_text(context, out.data(), static_cast<int>(out.size()), SQLITE_TRANSIENT);
 }
-/// Does a name or path fit a pattern? A first letter of the name that is lost may have been any.
-bool fits(std::string_view path, std::string_view pattern, int certainty) {
-    const bool lost = certainty == static_cast<int>(NameCertainty::first_letter_unknown);
-    return matches_glob(path, pattern, lost ? path.rfind('/') + 1 : std::string_view::npos);
+/// Calls `look` for each of an entry's other places, in columns `first` (first path) and after it (earlier
+/// names), until it says yes.
+template <class Look>
+bool any_other_place(sqlite3_value** first, bool fold, Look look) {
+    const auto as_asked = [&](std::string_view path) { return fold ? folded(path) : std::string(path); };
+    if (sqlite3_value_type(first[0]) != SQLITE_NULL && look(as_asked(text_of(first[0])))) return true;
+    if (sqlite3_value_type(first[1]) == SQLITE_NULL) return false;
+    const auto names = unpack_earlier_names(text_of(first[1]));
+    return std::any_of(names.begin(), names.end(),
+                       [&](const std::string& path) { return look(as_asked(path)); });
 }
+
+/// Does a name or path fit a pattern, the one of now or one of before? A first letter of the name that is
+/// lost may have been any. Values: fold, name or path, its certainty, first path, earlier names, pattern.
+template <bool by_path>
 void fits_function(sqlite3_context* context, int, sqlite3_value** values) {
-    sqlite3_result_int(context, fits(text_of(values[0]), text_of(values[1]), sqlite3_value_int(values[2])));
+    const bool fold = sqlite3_value_int(values[0]) != 0;
+    const auto now = fold ? folded(text_of(values[1])) : std::string(text_of(values[1]));
+    const bool lost = sqlite3_value_int(values[2]) == static_cast<int>(NameCertainty::first_letter_unknown);
+    const auto pattern = text_of(values[5]);
+    const auto any_letter = lost ? now.rfind('/') + 1 : std::string::npos;
+    const bool fits = matches_glob(now, pattern, any_letter) ||
+                      any_other_place(values + 3, fold, [&](const std::string& path) {
+                          return matches_glob(by_path ? path : name_in(path), pattern);
+                      });
+    sqlite3_result_int(context, fits);
 }
-void fits_folded_function(sqlite3_context* context, int, sqlite3_value** values) {
-    sqlite3_result_int(context,
-                       fits(folded(text_of(values[0])), text_of(values[1]), sqlite3_value_int(values[2])));
-}
+
 void within_function(sqlite3_context* context, int, sqlite3_value** values) {
-    const auto path = text_of(values[0]), folder = text_of(values[1]);
-    const bool within =
-        path.starts_with(folder) && (path.size() == folder.size() || path[folder.size()] == '/');
-    sqlite3_result_int(context, within);
+    sqlite3_result_int(context, is_within(text_of(values[0]), text_of(values[1])));
 }
+/// Was an entry in a folder before? Values: fold, first path, earlier names, folder.
+void was_within_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const auto folder = text_of(values[3]);
+    const bool was =
+        any_other_place(values + 1, sqlite3_value_int(values[0]) != 0,
+                        [&](const std::string& path) { return is_within(folder_in(path), folder); });
+    sqlite3_result_int(context, was);
+}
+
+/// Values: first path, the folder or name of now.
+template <std::string_view (*part)(std::string_view)>
+void shown_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const bool binned = sqlite3_value_type(values[0]) != SQLITE_NULL;
+    const auto out = binned ? part(text_of(values[0])) : text_of(values[1]);
+    sqlite3_result_text(context, out.data(), static_cast<int>(out.size()), SQLITE_TRANSIENT);
+}
+
 void touches_function(sqlite3_context* context, int, sqlite3_value** values) {
     const auto& unreadable = *static_cast<const RangeSet*>(sqlite3_user_data(context));
     const Bytes packed{static_cast<const std::uint8_t*>(sqlite3_value_blob(values[0])),
@@ -58,9 +91,12 @@ void add_sql_functions(SQLite::Database& db, RangeSet& unreadable) {
         db.createFunction(name, arguments, true, &unreadable, function);
     };
     add("fold", 1, fold_function);
-    add("name_fits", 3, fits_function);
-    add("name_fits_folded", 3, fits_folded_function);
+    add("name_fits", 6, fits_function<false>);
+    add("path_fits", 6, fits_function<true>);
     add("path_within", 2, within_function);
+    add("was_within", 4, was_within_function);
+    add("shown_name", 2, shown_function<name_in>);
+    add("shown_folder", 2, shown_function<folder_in>);
     add("touches_unreadable", 1, touches_function);
 }
 

@@ -9,6 +9,7 @@
 #include <thread>
 
 #include "base/error.hpp"
+#include "base/slash_path.hpp"
 #include "base/text.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/database.hpp"
@@ -143,7 +144,8 @@ void ShelfWriter::bring_up() {
         db_->exec(schema::upgrade_from_1);
         db_->exec(schema::create_sweep);
     }
-    db_->exec(schema::upgrade_from_2);
+    if (version <= 2) db_->exec(schema::upgrade_from_2);
+    db_->exec(schema::upgrade_from_3);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
 }
 
@@ -272,6 +274,13 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
                                  : has_fact(e.evidence, Fact::date_argued) ? Dates::argued
                                  : has_fact(e.evidence, Fact::date_inside) ? Dates::inside
                                                                            : Dates::recorded));
+    s.bind(++i, e.helper ? 1 : 0);
+    if (e.start) {
+        s.bind(++i, static_cast<std::int64_t>(*e.start));
+    } else {
+        s.bind(++i);
+    }
+    bind_optional_text(s, ++i, pack_earlier_names(e.evidence));
     s.exec();
     s.reset();
     if (!e.pieces.empty() || !e.claims.empty()) {
@@ -356,6 +365,21 @@ void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, con
         s.bind(3);
     }
     s.bind(4, entry);
+    s.exec();
+    // A name in a bin may have no extension; the one of before has.
+    const auto ext = extension_of(name_in(first_path));
+    if (ext.empty()) return;
+    SQLite::Statement k(*db_,
+                        "UPDATE entries SET ext = ?1, kind = ?2 WHERE id = ?3 AND is_dir = 0 AND ext <> ?1");
+    k.bind(1, ext);
+    k.bind(2, static_cast<int>(kind_of_extension(ext)));
+    k.bind(3, entry);
+    k.exec();
+}
+
+void ShelfWriter::set_helper(std::int64_t entry) {
+    SQLite::Statement s(*db_, "UPDATE entries SET helper = 1 WHERE id = ?");
+    s.bind(1, entry);
     s.exec();
 }
 

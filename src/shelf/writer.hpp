@@ -15,6 +15,7 @@
 #include "content/format.hpp"
 #include "rating/good_claims.hpp"
 #include "shelf/shelf.hpp"
+#include "volume/moved_files.hpp"
 #include "volume/relayout.hpp"
 #include "volume/trace.hpp"
 #include "writing/files.hpp"
@@ -162,8 +163,18 @@ class ShelfWriter {
     /// nothing.
     void rate_all(const RangeSet& unreadable, const std::function<std::optional<Rating>(Subject&)>& rate);
 
-    /// An entry stands in a system's bin; where it was before, and when it was put there.
+    // Files that were moved (writer_moved.cpp).
+
+    /// Lost entries of which another one of their volume has the same recorded start.
+    std::vector<LostPlace> lost_places() const;
+    /// Each group is one file: its first entry, with the places of the others as earlier names. What is in
+    /// the others, where they are folders, is in that one. Returns how many entries were others.
+    std::uint64_t unite(std::vector<std::vector<LostPlace>> groups);
+    /// An entry is in a system's bin; where it was before, and when it was put there, as far as that is
+    /// known.
     void set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted);
+    /// It only serves a bin or a viewer.
+    void set_helper(std::int64_t entry);
     /// What a check of an entry's content to its end came to; nothing when nobody reads its format.
     void set_check(std::int64_t entry, const std::optional<Check>& check);
     /// Entries of one content; `live` tells for each whether it is a live one.

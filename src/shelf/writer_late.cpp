@@ -46,19 +46,32 @@ void for_each_late(SQLite::Database& db, int volume, const std::vector<std::pair
 
 void ShelfWriter::add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late) {
     if (late.empty()) return;
-    std::vector<std::pair<std::int64_t, ByteVector>> updates;
+    struct Update {
+        std::int64_t id;
+        ByteVector evidence;
+        bool renamed = false;
+    };
+    std::vector<Update> updates;
     for_each_late(*db_, volume, late, [&](SQLite::Statement& q, std::size_t position) {
         const auto id = q.getColumn(0).getInt64();
-        if (updates.empty() || updates.back().first != id) updates.push_back({id, copy_of(blob_in(q, 1))});
+        if (updates.empty() || updates.back().id != id) updates.push_back({id, copy_of(blob_in(q, 1))});
+        auto& update = updates.back();
         const auto more = pack_evidence({late[position].second});
-        updates.back().second.insert(updates.back().second.end(), more.begin(), more.end());
+        update.evidence.insert(update.evidence.end(), more.begin(), more.end());
+        update.renamed |= late[position].second.fact == Fact::old_name;
     });
     SQLite::Statement u(*db_, "UPDATE entries SET evidence = ? WHERE id = ?");
-    for (const auto& [id, bytes] : updates) {
+    SQLite::Statement n(*db_, "UPDATE entries SET earlier_names = ? WHERE id = ?");
+    for (const auto& [id, evidence, renamed] : updates) {
         u.reset();
-        bind_blob(u, 1, bytes);
+        bind_blob(u, 1, evidence);
         u.bind(2, id);
         u.exec();
+        if (!renamed) continue;
+        n.reset();
+        n.bind(1, pack_earlier_names(unpack_evidence(evidence)));
+        n.bind(2, id);
+        n.exec();
     }
 }
 

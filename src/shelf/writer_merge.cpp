@@ -47,8 +47,8 @@ void collect_nameless(SQLite::Database& db, int volume) {
 
 /// Into temp.twice: what both volumes have from the same slot, record or name.
 void collect_alike(SQLite::Database& db, int present, int former) {
-    db.exec("DROP TABLE IF EXISTS temp.twice; DROP TABLE IF EXISTS temp.former_keys");
-    db.exec("CREATE TEMP TABLE twice(old INTEGER PRIMARY KEY, new INTEGER)");
+    make_twice(db);
+    db.exec("DROP TABLE IF EXISTS temp.former_keys");
     db.exec(
         fmt::format("CREATE TEMP TABLE former_keys AS SELECT key_a, key_b, coalesce(stream, '') AS "
                     "stream, id, name, size, created FROM entries WHERE volume = {}",
@@ -118,7 +118,13 @@ void settle_emptied(SQLite::Database& db, int present) {
                     present));
 }
 
-/// Sets aside what is in temp.twice, and hands its marks on.
+}  // namespace
+
+void make_twice(SQLite::Database& db) {
+    db.exec("DROP TABLE IF EXISTS temp.twice");
+    db.exec("CREATE TEMP TABLE twice(old INTEGER PRIMARY KEY, new INTEGER)");
+}
+
 void set_aside_twice(SQLite::Database& db) {
     db.exec(
         "INSERT OR REPLACE INTO set_aside SELECT e.id, e.volume, v.family, e.key_a, e.key_b, "
@@ -127,23 +133,22 @@ void set_aside_twice(SQLite::Database& db) {
     db.exec(
         "UPDATE OR IGNORE marks SET entry = (SELECT new FROM twice WHERE old = entry) WHERE entry IN "
         "(SELECT old FROM twice WHERE new IS NOT NULL)");
-    for (const char* sql : {"DELETE FROM marks WHERE entry IN (SELECT old FROM twice)",
-                            "DELETE FROM contents WHERE entry IN (SELECT old FROM twice)",
-                            "DELETE FROM folders WHERE id IN (SELECT old FROM twice)",
-                            "DELETE FROM entries WHERE id IN (SELECT old FROM twice)"})
+    for (const char* sql :
+         {"DELETE FROM marks WHERE entry IN (SELECT old FROM twice)",
+          "DELETE FROM contents WHERE entry IN (SELECT old FROM twice)",
+          "DELETE FROM folders WHERE id IN (SELECT old FROM twice)",
+          "DELETE FROM entries WHERE id IN (SELECT old FROM twice)", "DROP TABLE temp.twice"})
         db.exec(sql);
 }
-
-}  // namespace
 
 std::uint64_t ShelfWriter::merge_told_twice(int present, int former) {
     collect_nameless(*db_, present);
     collect_alike(*db_, present, former);
     collect_folders_alike(*db_, present, former);
     settle_emptied(*db_, present);
-    set_aside_twice(*db_);
     const auto merged = static_cast<std::uint64_t>(db_->execAndGet("SELECT count(*) FROM twice").getInt64());
-    db_->exec("DROP TABLE temp.twice; DROP TABLE temp.former_keys; DROP TABLE temp.nameless");
+    set_aside_twice(*db_);
+    db_->exec("DROP TABLE temp.former_keys; DROP TABLE temp.nameless");
     return merged;
 }
 

@@ -3,6 +3,7 @@
 
 #include <fmt/format.h>
 
+#include "base/slash_path.hpp"
 #include "content/signature.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
@@ -17,7 +18,9 @@ std::int64_t ticks_in(SQLite::Statement& q, int column) {
 }
 
 /// The columns that both queries begin with, in the order of fill_common().
-constexpr const char* common_columns = "e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.rank, e.name";
+constexpr const char* common_columns =
+    "e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.rank, "
+    "coalesce(e.first_path, e.name)";
 constexpr int first_own_column = 8;
 
 /// What claimants and subjects have in common.
@@ -30,7 +33,7 @@ void fill_common(Row& row, SQLite::Statement& q) {
     row.origin = static_cast<Origin>(q.getColumn(4).getInt());
     row.layout = static_cast<Layout>(q.getColumn(5).getInt());
     row.rank = q.getColumn(6).getInt64();
-    row.ext = content_extension(q.getColumn(7).getText());
+    row.ext = content_extension(name_in(q.getColumn(7).getText()));
 }
 }  // namespace
 

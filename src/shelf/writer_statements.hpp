@@ -10,11 +10,16 @@ struct ShelfWriter::Statements {
     explicit Statements(SQLite::Database& db)
         : entry(db,
                 "INSERT INTO entries VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,"
-                "NULL,NULL,NULL,NULL,NULL,NULL)"),
+                "NULL,NULL,NULL,NULL,NULL,NULL,?,?,?)"),
           content(db, "INSERT INTO contents VALUES(?,?,?)"),
           folder(db, "INSERT OR REPLACE INTO folders VALUES(?,?,?)"),
           in_use(db, "INSERT INTO in_use VALUES(?,?,?)"),
           come_back(db, "DELETE FROM set_aside WHERE id = ?") {}
 };
+
+/// Into a new table temp.twice: entries that turn out to be others, and which.
+void make_twice(SQLite::Database& db);
+/// Sets aside what is in temp.twice, hands its marks on, and drops the table.
+void set_aside_twice(SQLite::Database& db);
 
 }  // namespace undershelf

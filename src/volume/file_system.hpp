@@ -23,6 +23,14 @@ struct Relayout {
     std::vector<Evidence> evidence;  ///< in place of what was said of how its layout was assumed
 };
 
+/// A name that an entry had before.
+struct OldName {
+    EntryKey folder;           ///< that it was in
+    std::string name;          ///< without its path
+    bool incomplete = false;   ///< a part of it is lost
+    std::uint64_t source = 0;  ///< where it is written, bytes of the source
+};
+
 /// Takes entries as they are found. A folder may come after what is in it.
 class EntrySink {
   public:
@@ -33,6 +41,11 @@ class EntrySink {
     virtual void entry(Entry&& entry) = 0;
     /// More that speaks for or against an entry handed over before.
     virtual void evidence(const EntryKey& key, Evidence&& evidence) = 0;
+    /// An entry handed over before was called so before it was renamed or moved.
+    virtual void old_name(const EntryKey& key, const OldName& name) {
+        evidence(key,
+                 {Fact::old_name, name.source, name.incomplete ? old_name_bit::incomplete : 0, name.name});
+    }
     /// Another layout for a lost file handed over before, whose layout is assumed, or for a folder that goes
     /// on further than was known.
     virtual void lay_anew(const EntryKey& key, Relayout&& layout) = 0;
@@ -94,9 +107,6 @@ class FileSystem {
 
     /// Ticks; dates of its files that lie no further apart have no order.
     virtual std::int32_t date_resolution() const { return 0; }
-
-    /// Does a file that is moved leave its entry, as a deleted one, where it was?
-    virtual bool leaves_moved() const { return false; }
 
     /// The volume whose head stands at `offset` bytes, with how sure this is in `support`; nothing when there
     /// is none.

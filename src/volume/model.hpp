@@ -106,7 +106,7 @@ enum class Fact : std::uint16_t {
     first_letter_lost,
     name_fragment,
     stand_in_name,
-    old_name,             ///< text: a path this file had before it was renamed or moved
+    old_name,             ///< text: a path this file had before it was renamed or moved; b: see old_name_bit
     folder_lost_self,     ///< the folder's first cluster holds no folder of its own any more
     after_end_mark,       ///< its slot stands behind the folder's end mark
     bad_metadata,         ///< text: what is wrong
@@ -177,6 +177,11 @@ struct Evidence {
     bool operator==(const Evidence&) const = default;
 };
 
+/// What Evidence::b says of an old name.
+namespace old_name_bit {
+constexpr std::uint64_t order_unknown = 1, incomplete = 2;
+}
+
 inline bool has_fact(const std::vector<Evidence>& evidence, Fact fact) {
     for (const auto& e : evidence) {
         if (e.fact == fact) return true;
@@ -197,8 +202,12 @@ struct Entry {
     std::uint64_t size = 0;
     std::uint32_t attributes = 0;  ///< see Attribute
     MaybeTime created, modified, accessed, deleted;
+    bool helper = false;  ///< it only serves a bin or a viewer
     bool binned = false;
-    std::string first_path;  ///< where a binned file stood before
+    std::string first_path;  ///< where a binned file was before
+    /// Where its metadata says that its content begins, bytes of the source; for file systems that leave an
+    /// entry wherever a file was moved from.
+    std::optional<std::uint64_t> start;
     Layout layout = Layout::none;
     std::vector<Piece> pieces;
     std::vector<ByteRange> claims;  ///< every source range allocated to it, also beyond its end

@@ -69,6 +69,11 @@ std::string TreeBuilder::path_of(const Node& node) const {
     return out;
 }
 
+std::optional<std::string> TreeBuilder::path_of(const EntryKey& folder) const {
+    const auto it = by_key_.find(folder);
+    return it == by_key_.end() ? std::nullopt : std::optional(path_of(nodes_[it->second]));
+}
+
 void TreeBuilder::settle_with_all_above(std::size_t node, std::vector<char>& on_the_way) {
     std::vector<std::size_t> way;
     while (!nodes_[node].settled && !on_the_way[node]) {

@@ -51,6 +51,8 @@ class TreeBuilder {
                 const std::function<void(const Node&, const std::string& path)>& settled);
     const std::vector<Node>& nodes() const { return nodes_; }
     std::string path_of(const Node& node) const;
+    /// Of a folder that was mentioned, once all is settled; of others nothing.
+    std::optional<std::string> path_of(const EntryKey& folder) const;
 
   private:
     struct KeyHash {
