@@ -27,6 +27,7 @@ struct FormerFolders {
     std::vector<Run> root;               ///< what is left of the root folder
     std::vector<ByteRange> root_places;  ///< or, where that is not in clusters, in the source
     std::vector<Cluster> folders;        ///< where folder clusters stand
+    std::vector<ByteRange> slack;        ///< what is left of others, which files of today begin in; in the source
 };
 
 /// How long a lost folder was.

@@ -18,29 +18,64 @@ namespace {
 constexpr std::uint32_t sector = 512, largest_cluster = 32 << 20;
 constexpr std::uint64_t longest_set = 19 * 32;  ///< bytes
 
-/// The clusters of a grid that sets were found in, ascending, of which the first set is one that counts.
+/// The clusters of a grid that sets were found in, ascending, of which the first set is one that counts, each
+/// with the place of that.
 template <typename Counts>
-std::vector<Cluster> clusters_with_sets(const clusters::Grid& grid, const TraceStore& traces,
-                                        const Counts& counts) {
-    std::vector<Cluster> out;
+std::vector<std::pair<Cluster, std::uint64_t>> clusters_with_sets(const clusters::Grid& grid,
+                                                                  const TraceStore& traces,
+                                                                  const Counts& counts) {
+    std::vector<std::pair<Cluster, std::uint64_t>> out;
     Cluster last = 0;
     traces.visit(set_trace, {grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size},
                  [&](const Trace& t) {
                      const auto cluster = grid.cluster_at(t.offset);
-                     if (cluster != last && counts(t)) out.push_back(cluster);
+                     if (cluster != last && counts(t)) out.emplace_back(cluster, t.offset);
                      last = cluster;
                      return true;
                  });
     return out;
 }
 
-/// Where clusters of folders stand, ascending.
-std::vector<Cluster> folders_of(const Source& source, const FormerVolume& former, const TraceStore& traces) {
-    return clusters_with_sets(former.grid(), traces, [&](const Trace& t) {
-        if (!former.end_date) return true;
-        const auto made = made_at(source, t.offset);
-        return made != 0 && made < *former.end_date;
-    });
+/// Does a cluster begin as a folder's may, with a slot of a set or of the root?
+bool begins_with_slot(Bytes head) {
+    constexpr std::uint8_t types[] = {type_file | in_use_bit, type_stream | in_use_bit,
+                                      type_name | in_use_bit, type_bitmap,
+                                      type_up_case,           type_label};
+    return std::find(std::begin(types), std::end(types), head[0] | in_use_bit) != std::end(types);
+}
+
+/// A set whose first slots were written over may stand before the first whole one, at `first`.
+std::uint64_t with_headless(const Source& source, std::uint64_t start, std::uint64_t first) {
+    constexpr std::uint64_t slot = 32;
+    const auto from = std::max(start, first - std::min(first, longest_set));
+    const auto before = source.read_vector({from, first - from});
+    while (first >= from + slot) {
+        const auto type = before[static_cast<std::size_t>(first - slot - from)] & ~in_use_bit;
+        if (type != type_stream && type != type_name) break;
+        first -= slot;
+    }
+    return first;
+}
+
+/// Where clusters of folders stand, ascending, and what is left of those that files of today begin in.
+clusters::FormerFolders folders_of(const Source& source, const FormerVolume& former,
+                                   const TraceStore& traces) {
+    const auto grid = former.grid();
+    clusters::FormerFolders out;
+    for (const auto& [cluster, first] : clusters_with_sets(grid, traces, [&](const Trace& t) {
+             if (!former.end_date) return true;
+             const auto made = made_at(source, t.offset);
+             return made != 0 && made < *former.end_date;
+         })) {
+        const auto start = grid.offset(cluster);
+        if (first == start || begins_with_slot(source.read_vector({start, 1}))) {
+            out.folders.push_back(cluster);
+        } else {
+            const auto from = with_headless(source, start, first);
+            out.slack.push_back({from, start + grid.cluster_size - from});
+        }
+    }
+    return out;
 }
 
 }  // namespace
@@ -110,11 +145,11 @@ std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife&
                                         const TraceStore& traces) {
     const auto grid = clusters::grid_of(life.volume);
     std::vector<std::uint64_t> out;
-    for (const auto c : clusters_with_sets(grid, traces, [&](const Trace& t) {
+    for (const auto& [cluster, first] : clusters_with_sets(grid, traces, [&](const Trace& t) {
              const auto made = made_at(source, t.offset);
              return made == 0 || made >= life.oldest;
          }))
-        out.push_back(grid.offset(c));
+        out.push_back(grid.offset(cluster));
     return out;
 }
 
@@ -129,8 +164,7 @@ std::unique_ptr<VolumeReader> open_without_head(const Source& source, const Volu
                                                 volume.offset));
     if (volume.state == VolumeState::present)
         return std::make_unique<Reader>(source, volume, former->geometry);
-    clusters::FormerFolders folders;
-    folders.folders = folders_of(source, *former, traces);
+    auto folders = folders_of(source, *former, traces);
     for (const auto c : former->root) clusters::append_cluster(folders.root, c);
     return std::make_unique<Reader>(source, volume,
                                     Allocation(source, volume.offset, former->geometry, former->fats),

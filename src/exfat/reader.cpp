@@ -10,9 +10,29 @@ namespace undershelf::exfat {
 
 Reader::Reader(const Source& source, const Volume& volume, Allocation&& allocation,
                std::optional<clusters::FormerFolders>&& former)
-    : clusters::Reader(source, volume, allocation.grid(), allocation.known_clusters(), std::move(former)),
+    : clusters::Reader(source, volume, allocation.grid(), allocation.known_clusters(), former),
       geometry_(allocation.geometry()),
-      allocation_(std::move(allocation)) {}
+      allocation_(std::move(allocation)) {
+    if (!former) return;
+    look_for_chains(*former);
+    slack_ = std::move(former->slack);
+}
+
+/// A former volume has no live files: whether its drivers set NoFatChain is told by all its sets. The first
+/// that has it is enough.
+void Reader::look_for_chains(const clusters::FormerFolders& former) {
+    const auto any_set = [this](const std::vector<ByteRange>& ranges) {
+        const auto listing = parse_folder(FolderBytes(source_, ranges));
+        return std::any_of(listing.sets.begin(), listing.sets.end(), [](const EntrySet& set) {
+            return set.checksum_holds && !set.is_dir() &&
+                   (set.stream.GeneralSecondaryFlags & no_fat_chain) != 0;
+        });
+    };
+    for (auto it = former.folders.begin(); it != former.folders.end() && !sets_no_fat_chain_; ++it)
+        sets_no_fat_chain_ = any_set({{grid_.offset(*it), grid_.cluster_size}});
+    for (auto it = former.slack.begin(); it != former.slack.end() && !sets_no_fat_chain_; ++it)
+        sets_no_fat_chain_ = any_set({*it});
+}
 
 // The live tree.
 

@@ -51,6 +51,7 @@ class Reader final : public clusters::Reader {
     Named named_by(const EntrySet& set) const;
     clusters::OldUse use_then() const override { return allocation_.use_then(); }
     void read_slack(EntrySink& sink, Progress& progress) override;
+    void look_for_chains(const clusters::FormerFolders& former);
 
     void read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink);
     void read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink, bool in_slack = false);

@@ -79,6 +79,8 @@ void Reader::place_lost_file(Entry& e, const EntrySet& set) {
         note_lost(e, place.runs);
         lay_out(e, set, place);
     } else if (const auto chain = old_chain(set)) {
+        const auto clusters = cluster_total(chain->runs);
+        if (clusters > 1) chained_habit_.count(clusters, chain->runs.size() == 1);
         note_lost(e, chain->runs);
         lay_out(e, set, *chain);
     } else {

@@ -34,6 +34,7 @@ struct Claimant {
     bool strong = false;           ///< by a strong check
     bool cut_off = false;          ///< of no name, and its end is not known though its format has one
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
+    bool chained = false;          ///< guessed, of a file that its driver kept a chain for
     bool deleted_before = false;   ///< of a former volume, and deleted while that was there
     std::string ext;
     std::uint64_t size = 0;                                        ///< bytes

@@ -155,9 +155,13 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::not_reused:
             return "Nobody is known to have written over it since; somebody still may have" +
                    (e.a == 0 ? "."
-                             : fmt::format(": lost files of later dates, whose places are guessed, make "
-                                           "up {} % of the space that is free now.",
-                                           e.a));
+                    : e.b ? fmt::format(": lost files in several pieces came later and went into gaps, which "
+                                        "deleted files had left; they had need of {} % of those that are "
+                                        "known.",
+                                        e.a)
+                          : fmt::format(": lost files of later dates, whose places are guessed, make "
+                                        "up {} % of the space that is free now.",
+                                        e.a));
         case Fact::siblings:
             return fmt::format(
                 "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,

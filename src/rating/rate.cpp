@@ -24,6 +24,7 @@ constexpr double next_free_prior = 0.94;   ///< of files that step over clusters
 constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
 constexpr double written_in_turns = 0.1;   ///< a guess, where another one of the same age runs into its start
 constexpr double cross_link = 0.5;         ///< of two live files that share clusters one is wrong
+constexpr double empty_prior = 0.01;       ///< of files in general, which count for one live one
 constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
@@ -205,9 +206,11 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     const bool named = s.origin != Origin::unnamed;
     if (!live && named && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
     if (!live && named && s.size > 0) {
-        const auto all = around_.later_use.share(s.volume, std::max(s.rank, s.deleted));
+        const auto later = later_use_of(s);
+        const auto all = std::max(later.of_free, later.of_gaps);
         const auto share = all > usual_later_use ? all : 0;
-        Evidence e{Fact::not_reused, static_cast<std::uint64_t>(share * 100 + 0.5), 0, {}};
+        Evidence e{
+            Fact::not_reused, static_cast<std::uint64_t>(share * 100 + 0.5), share > later.of_free, {}};
         b.settle_unseen(e, free_bytes_own * (1 - later_use_weight * share));
         s.evidence.push_back(std::move(e));
         weigh_turns(s, b);
@@ -215,6 +218,13 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     for (const auto& p : s.pieces) {
         if (p.kind == PieceKind::missing) b.lost.push_back({p.offset, p.length});
     }
+}
+
+/// What a former volume held to its end was no gap.
+LaterUse::Share Rater::later_use_of(const Subject& s) const {
+    auto out = around_.later_use.share(s.volume, std::max(s.rank, s.deleted));
+    if (s.origin == Origin::former && !has_fact(s.evidence, Fact::deleted_before)) out.of_gaps = 0;
+    return out;
 }
 
 VolumeTraits Rater::traits_of(const Subject& s) const {
@@ -269,7 +279,7 @@ void Rater::weigh_fact(Evidence& e, Balance& b) {
         case Fact::empty_slot: {
             // Either such files are empty here as often as live ones, or the slot was written before the
             // content.
-            const double empty = (static_cast<double>(e.a) + 0.1) / (static_cast<double>(e.b) + 1);
+            const double empty = (static_cast<double>(e.a) + empty_prior) / (static_cast<double>(e.b) + 1);
             Balance::multiply(b.own, e, empty / (empty + slot_before_content));
             break;
         }

@@ -92,6 +92,7 @@ class Rater {
 
   private:
     struct Balance;
+    LaterUse::Share later_use_of(const Subject& s) const;
     VolumeTraits traits_of(const Subject& s) const;
     void weigh_metadata(Subject& s, Balance& b) const;
     void weigh_turns(Subject& s, Balance& b) const;

@@ -18,8 +18,7 @@ constexpr double doubt_if_alike = 0.8;        ///< where it is text, or binary, 
 // and these are probabilities, or factors on them.
 constexpr double contradicts_own = 0.03;  ///< that a file is whole whose bytes contradict what it is
 constexpr double contradiction_left = 0.3;
-constexpr double text_throughout_odds =
-    2.5;  ///< all looked-at bytes of an assumed layout are text, as they should be
+constexpr double text_throughout_odds = 2.5;  ///< all looked-at bytes are text, as they should be
 constexpr double zeros_unlikely =
     0.02;  ///< zeros where this kind of file has none, and it is whole all the same
 // Of 5,000 lost files of practice volumes that are right and hold, none ends as a shorter file does.
@@ -72,9 +71,12 @@ void Rater::weigh_content(Subject& s, Balance& b) {
         Balance::multiply(b.own, e, contradicts_own);
         b.left_factor *= 1 - share / 2;
         s.evidence.push_back(std::move(e));
-    } else if (seen.text_throughout && s.layout == Layout::assumed) {
+    } else if (seen.text_throughout) {
         Evidence e{Fact::text_throughout, 0, 0, {}};
-        Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
+        if (s.layout == Layout::assumed)
+            Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
+        else
+            b.settle_unseen(e, odds_times(b.unseen, text_throughout_odds));
         s.evidence.push_back(std::move(e));
     }
 }

@@ -272,6 +272,46 @@ TEST(Rate, TrustsEmptyFilesOnlyWhereThereAreSome) {
     EXPECT_EQ(rate(unusual).grade, Grade::doubtful);
 }
 
+TEST(Rate, KnowsNothingOfEmptyFilesWhereThereAreNone) {
+    auto s = lost(0, 0, "txt");
+    s.pieces.clear();
+    s.evidence = {{Fact::empty_slot, 0, 0, {}}};
+    EXPECT_LT(rate(s).chance, 0.5);
+}
+
+TEST(Rate, FilesWithAChainMayHaveGoneIntoAGap) {
+    // Of later date, in pieces, and twice as long as all that deleted files had left.
+    Claimant chained, gap;
+    for (auto* c : {&chained, &gap}) {
+        c->volume = 1;
+        c->origin = Origin::deleted;
+        c->layout = Layout::known;
+        c->modified = 100;
+        c->ranges = {{0, 4000}};
+    }
+    chained.layout = Layout::assumed;
+    chained.chained = true;
+    chained.modified = 200;
+    chained.ranges = {{50'000, 9000}};
+    auto s = lost(4096, 2000, "dat");
+    s.rank = 100;
+    const auto alone = rate(s).chance;
+    EXPECT_LT(rate(s, Others{.claimants = {chained, gap}}).chance, 0.6 * alone);
+    EXPECT_EQ(find(s, Fact::not_reused)->b, 1u);
+    // What a former volume held to its end was no gap.
+    s.origin = Origin::former;
+    rate(s, Others{.claimants = {chained, gap}});
+    EXPECT_EQ(find(s, Fact::not_reused)->b, 0u);
+    s.evidence.push_back({Fact::deleted_before, 0, 0, {}});
+    EXPECT_LT(rate(s, Others{.claimants = {chained, gap}}).chance, 0.6 * alone);
+}
+
+TEST(Rate, ATextThroughoutWasHardlyWrittenOver) {
+    auto text = lost(1024, 900, "txt");
+    EXPECT_GT(rate(text).chance, 0.97);
+    EXPECT_TRUE(has_fact(text.evidence, Fact::text_throughout));
+}
+
 TEST(Rate, KeepsEveryStepToTheNumber) {
     // The product of all effects is the chance.
     std::vector<Subject> subjects{lost(1024, 900, "txt"), lost(4096, 2000, "pdf"),

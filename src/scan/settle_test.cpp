@@ -5,6 +5,7 @@
 #include <filesystem>
 
 #include "scan/scan.hpp"
+#include "support/exfat_image.hpp"
 #include "support/formatted_card.hpp"
 #include "support/shelf_rows.hpp"
 #include "support/temporary_folder.hpp"
@@ -213,6 +214,53 @@ TEST(Settle, KeepsWhatATechnicianSays) {
     // What could not be is forgotten.
     EXPECT_NO_THROW(scan(options(image, shelf), progress));
     EXPECT_EQ(Shelf(shelf).volumes().size(), 2u);
+}
+
+TEST(Settle, SetsInTheSlackOfALiveFileAreTheFormerVolumes) {
+    using namespace test::exfat;
+    constexpr clusters::Cluster scripts = 20, posters = 60;
+    constexpr std::uint32_t later = 0x5B645000;  // 2025-11-04
+    const test::TemporaryFolder folder;
+    Image card;
+    card.add(root, {.name = u"scripts", .start = scripts, .size = cluster_size, .folder = true});
+    card.add(root, {.name = u"posters", .start = posters, .size = cluster_size, .folder = true});
+    const auto put = [&](clusters::Cluster in, std::u16string name, clusters::Cluster at, bool chained) {
+        const std::uint64_t size = chained ? 3 * cluster_size : 900;
+        card.fill(at, test::sample_text("cue", size));
+        return card.add(in, {.name = std::move(name), .start = at, .size = size, .chained = chained});
+    };
+    for (unsigned i = 0; i < 9; ++i) {
+        put(scripts, u"cue" + std::u16string(1, static_cast<char16_t>(u'0' + i)) + u".txt", 100 + i, false);
+        put(posters, u"hall" + std::u16string(1, static_cast<char16_t>(u'0' + i)) + u".txt", 120 + i, false);
+    }
+    put(scripts, u"long.txt", 140, true);
+    // Formatted, and a file of today begins in what was a folder.
+    const auto slots = card.place(root) + 2 * 32;
+    std::fill_n(card.bytes.begin() + static_cast<std::ptrdiff_t>(slots), cluster_size - 64, 0);
+    Image fresh;
+    const auto set = fresh.add(root, {.name = u"new.txt", .start = posters, .size = 300, .created = later});
+    std::copy_n(fresh.bytes.begin() + static_cast<std::ptrdiff_t>(set), 96,
+                card.bytes.begin() + static_cast<std::ptrdiff_t>(slots));
+    card.use(posters);
+    card.fill(posters, test::sample_text("new", 320));
+    const auto image = folder.write("card.img", card.bytes);
+    const auto shelf = folder.at("a.shelf");
+    Progress progress;
+    scan(options(image, shelf, "volumes"), progress);
+    ASSERT_TRUE(find(entries(shelf, 1), "hall5.txt"));
+    scan(options(image, shelf), progress);
+    // 300 bytes are three sets and the first slot of the fourth, whose name is left.
+    for (const char* name : {"hall3.txt", "hall4.txt", "hall8.txt"}) {
+        EXPECT_FALSE(find(entries(shelf, 1), name)) << name;
+        const auto all = entries(shelf, 2);
+        ASSERT_TRUE(find(all, name)) << name;
+        EXPECT_EQ(find(all, name)->origin, Origin::former);
+    }
+    // A former volume has no live files to tell that its drivers keep a chain where one run needs none.
+    const auto all = entries(shelf, 2);
+    ASSERT_TRUE(find(all, "long.txt"));
+    EXPECT_EQ(find(all, "long.txt")->rating.grade, Grade::doubtful);
+    EXPECT_EQ(find(all, "cue3.txt")->rating.grade, Grade::likely);
 }
 
 }  // namespace undershelf

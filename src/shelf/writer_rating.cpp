@@ -71,6 +71,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit,
             const auto evidence = unpack_evidence(blob_in(q, i + 4));
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
             c.cut_off = has_fact(evidence, Fact::cut_off) && q.getColumn(i + 6).getInt() >= 2;
+            c.chained = has_fact(evidence, Fact::chain_freed);
             c.deleted_before = has_fact(evidence, Fact::deleted_before);
         }
         visit(c);
