@@ -50,8 +50,14 @@ std::string about_layout(const Evidence& e) {
                 "Only its start is recorded; it is taken to step over clusters that were in use, in {} runs.",
                 e.a);
         case Fact::layout_prior:
-            return fmt::format("{} of {} live files of about its size on this volume lie in one run.", e.a,
-                               e.b);
+            return e.b == 0
+                       ? "No file of about its size is known to lie in one run here, or not to; most files "
+                         "do."
+                       : fmt::format("{} of {} live files of about its size on this volume lie in one run.",
+                                     e.a, e.b);
+        case Fact::kind_habit:
+            return fmt::format("Of {} {} files here whose layout is known, {} {} in one run.", e.b, e.text,
+                               e.a, e.a == 1 ? "lies" : "lie");
         case Fact::chain_freed:
             return fmt::format(
                 "It had a chain, as files in several runs have, and the chain is gone; {} of {} live files "

@@ -59,6 +59,7 @@ bool is_rating_fact(Fact f) {
         case Fact::ends_early:
         case Fact::volume_ends_early:
         case Fact::foreign_start:
+        case Fact::kind_habit:
             return true;
         default:
             return false;
@@ -199,6 +200,7 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     const bool assumed = has_fact(s.evidence, Fact::layout_prior) ||
                          has_fact(s.evidence, Fact::chain_freed) || has_fact(s.evidence, Fact::step_prior);
     for (auto& e : s.evidence) weigh_fact(e, b);
+    weigh_kind(s, b);
     if (s.origin == Origin::unnamed) weigh_unnamed(s, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
@@ -247,6 +249,18 @@ double share_of(const Evidence& e, double prior) {
                                       (static_cast<double>(e.b) + habit_weight));
 }
 }  // namespace
+
+/// A kind that lies otherwise than the rest of its volume, where one run was guessed.
+void Rater::weigh_kind(Subject& s, Balance& b) const {
+    const auto guess = std::find_if(s.evidence.begin(), s.evidence.end(),
+                                    [](const Evidence& e) { return e.fact == Fact::layout_prior; });
+    const auto files = around_.kinds.of(s.volume, s.ext);
+    if (guess == s.evidence.end() || files.files == 0) return;
+    const auto usual = share_of(*guess, contiguous_prior);
+    Evidence e{Fact::kind_habit, files.one_run, files.files, s.ext};
+    Balance::multiply(b.layout, e, around_.kinds.one_run(s.volume, s.ext, usual) / usual);
+    s.evidence.push_back(std::move(e));
+}
 
 void Rater::weigh_fact(Evidence& e, Balance& b) {
     switch (e.fact) {

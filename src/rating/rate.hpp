@@ -11,6 +11,7 @@
 #include "rating/content_check.hpp"
 #include "rating/early_ends.hpp"
 #include "rating/emptied.hpp"
+#include "rating/kind_habits.hpp"
 #include "rating/later_use.hpp"
 #include "rating/siblings.hpp"
 #include "rating/slack.hpp"
@@ -32,6 +33,13 @@ struct CheckedContent {
     Strength strength = Strength::none;
     bool complete = false;
     std::uint64_t holds_to = 0;  ///< bytes
+
+    /// Is a content of this size proven? It ends whole where its size says, by a check that says more than
+    /// where it ends, and its end is its own.
+    bool proves(std::uint64_t size, const std::vector<Evidence>& evidence) const {
+        return complete && strength >= Strength::fair && holds_to == size &&
+               !has_fact(evidence, Fact::loose_end);
+    }
 };
 
 /// What of an entry the rating looks at.
@@ -51,11 +59,7 @@ struct Subject {
     std::vector<Piece> pieces;
     std::vector<Evidence> evidence;
     std::optional<CheckedContent> check;
-    /// It ends whole where its size says, by a check that says more than where it ends.
-    bool passed() const {
-        return check && check->complete && check->strength >= Strength::fair && check->holds_to == size &&
-               !has_fact(evidence, Fact::loose_end);
-    }
+    bool passed() const { return check && check->proves(size, evidence); }
 };
 
 /// The rank of an entry's claims: live, or the ticks of its last writing, or, on volumes that number their
@@ -72,6 +76,7 @@ struct Surroundings {
     const ClaimMap& claims;
     const std::map<int, VolumeTraits>& volumes;
     const LaterUse& later_use;
+    const KindHabits& kinds;
     /// Lost files whose guessed layout is in doubt, with the entry each may have been written in turns with.
     const std::unordered_map<std::uint64_t, std::int64_t>& in_turns;
     Siblings& siblings;
@@ -95,6 +100,7 @@ class Rater {
     LaterUse::Share later_use_of(const Subject& s) const;
     VolumeTraits traits_of(const Subject& s) const;
     void weigh_metadata(Subject& s, Balance& b) const;
+    void weigh_kind(Subject& s, Balance& b) const;
     void weigh_turns(Subject& s, Balance& b) const;
     void weigh_claims(Subject& s, Balance& b);
     void weigh_unreadable(Subject& s, Balance& b) const;

@@ -78,7 +78,11 @@ Rating rate(Subject& s, Others others) {
     append_claims(own, volumes.at(1), others.claims);
     const ClaimMap claims(std::move(others.claims));
     LaterUse later_use(volumes);
-    for (const auto& c : others.claimants) later_use.add(c);
+    KindHabits kinds;
+    for (const auto& c : others.claimants) {
+        later_use.add(c);
+        kinds.add(c, volumes.at(1));
+    }
     later_use.settle();
     Siblings siblings([&](std::int64_t id) { return others.siblings[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.siblings.size(); ++i)
@@ -89,7 +93,7 @@ Rating rate(Subject& s, Others others) {
     Emptied emptied([&](std::int64_t id) { return others.lost_starts[static_cast<std::size_t>(id)]; });
     for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
         emptied.add(s.volume, static_cast<std::int64_t>(i));
-    return Rater(*source, {claims, volumes, later_use, others.in_turns, siblings, emptied, slack,
+    return Rater(*source, {claims, volumes, later_use, kinds, others.in_turns, siblings, emptied, slack,
                            others.whole_finds, others.early_ends, others.foreign_starts})
         .rate(s);
 }
@@ -304,6 +308,20 @@ TEST(Rate, FilesWithAChainMayHaveGoneIntoAGap) {
     EXPECT_EQ(find(s, Fact::not_reused)->b, 0u);
     s.evidence.push_back({Fact::deleted_before, 0, 0, {}});
     EXPECT_LT(rate(s, Others{.claimants = {chained, gap}}).chance, 0.6 * alone);
+}
+
+TEST(Rate, AKindThatLiesInPiecesIsNotGuessedToLieInOne) {
+    auto s = lost(4096, 2000, "dat", Layout::assumed);
+    s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
+    const auto alone = rate(s).chance;
+    Claimant sound;
+    sound.id = 7;
+    sound.volume = 1;
+    sound.layout = Layout::known;
+    sound.ext = "dat";
+    sound.ranges = {{20'000, 8000}, {40'000, 8000}};
+    EXPECT_LT(rate(s, Others{.claimants = std::vector(9, sound)}).chance, 0.2 * alone);
+    EXPECT_EQ(find(s, Fact::kind_habit)->b, 9u);
 }
 
 TEST(Rate, ATextThroughoutWasHardlyWrittenOver) {

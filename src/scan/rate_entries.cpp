@@ -117,6 +117,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     };
     const Starts starts(source, shelf);
     LaterUse later_use(traits);
+    KindHabits kinds;
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });
     Emptied emptied([&](std::int64_t entry) { return starts.first_bytes(entry); });
     SlackHabits slack([&](std::int64_t entry) { return starts.end(entry); });
@@ -144,6 +145,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
             }
             if (c.origin == Origin::unnamed) return;
             later_use.add(c);
+            kinds.add(c, its);
             if (c.origin == Origin::live && !c.is_dir && c.id != 0) {
                 siblings.add(c.volume, c.ext, c.id);
                 slack.add(c.volume, c.ext, c.id);
@@ -167,8 +169,8 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
     const auto early_ends = early_ends_of(source, shelf);
-    Rater rater(source, {map, traits, later_use, in_turns, siblings, emptied, slack, whole_finds, early_ends,
-                         foreign_starts});
+    Rater rater(source, {map, traits, later_use, kinds, in_turns, siblings, emptied, slack, whole_finds,
+                         early_ends, foreign_starts});
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;

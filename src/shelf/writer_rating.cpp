@@ -49,12 +49,11 @@ void ShelfWriter::for_each_holding_former(const std::function<void(const Holding
 }
 
 void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit, const Progress& progress) {
-    SQLite::Statement q(*db_,
-                        fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence, "
-                                    "coalesce(e.complete, 0) AND e.checked >= 2 AND e.holds_to = e.size, "
-                                    "coalesce(e.checked, 0), e.size "
-                                    "FROM contents c JOIN entries e ON e.id = c.entry",
-                                    common_columns));
+    SQLite::Statement q(
+        *db_, fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence, "
+                          "coalesce(e.complete, 0), coalesce(e.checked, 0), e.size, coalesce(e.holds_to, 0) "
+                          "FROM contents c JOIN entries e ON e.id = c.entry",
+                          common_columns));
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
         if (row % 4096 == 0 && progress.stopped()) return;
         Claimant c;
@@ -65,12 +64,17 @@ void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit,
         c.modified = ticks_in(q, i + 2);
         c.size = static_cast<std::uint64_t>(q.getColumn(i + 7).getInt64());
         c.ranges = unpack_ranges(blob_in(q, i + 3));
-        c.verified = q.getColumn(i + 5).getInt() != 0;
-        c.strong = q.getColumn(i + 6).getInt() >= static_cast<int>(Strength::strong);
-        if (c.origin == Origin::former || (c.layout == Layout::assumed && c.origin != Origin::live)) {
+        const CheckedContent check{static_cast<Strength>(q.getColumn(i + 6).getInt()),
+                                   q.getColumn(i + 5).getInt() != 0,
+                                   static_cast<std::uint64_t>(q.getColumn(i + 8).getInt64())};
+        c.strong = check.strength >= Strength::strong;
+        const bool may_hold = check.proves(c.size, {});
+        if (may_hold || c.origin == Origin::former ||
+            (c.layout == Layout::assumed && c.origin != Origin::live)) {
             const auto evidence = unpack_evidence(blob_in(q, i + 4));
+            c.verified = check.proves(c.size, evidence);
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
-            c.cut_off = has_fact(evidence, Fact::cut_off) && q.getColumn(i + 6).getInt() >= 2;
+            c.cut_off = has_fact(evidence, Fact::cut_off) && check.strength >= Strength::fair;
             c.chained = has_fact(evidence, Fact::chain_freed);
             c.deleted_before = has_fact(evidence, Fact::deleted_before);
         }

@@ -165,6 +165,7 @@ enum class Fact : std::uint16_t {
     ends_early,          ///< what is there holds, and ends as a shorter file at byte a
     volume_ends_early,   ///< so do a of b files of its volume that hold
     foreign_start,       ///< a fair check holds it, and entry a is recorded to begin within it, and does
+    kind_habit,          ///< of b files of its extension, text, whose layout is known, a lie in one run
 };
 
 struct Evidence {
