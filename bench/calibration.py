@@ -4,11 +4,13 @@
 usage: bench/calibration.py [--bin PROGRAM] [--to DIR] [FOLDER...]
 
 Each FOLDER holds volumes, NAME.img.gz or NAME.img.zst, and beside each NAME.truth.json: {"files": [{"path", "sha256"}, ...]}, with "unreadable":
-[[offset, length], ...] where the source was failing. Without a folder: the demo volumes. Every volume is scanned with all traces, rated by
+[[offset, length], ...] where the source was failing and "volumes": [{"formats": [{"fs", "writer"}, ...]}, ...] for who wrote it. Without a folder: the demo volumes. Every volume is scanned with all traces, rated by
 metadata alone, exported; then contents are checked and it is exported again. Counted are lost files that have a length and a layout.
 
-Every second volume, in the order of their names, is held back: the model's numbers are chosen by the others alone. Printed, and written to DIR
-(build/calibration): calibration.csv with a row for each file, and the curves, calibration.png and calibration.svg.
+Writers differ, so that what was learnt from some must hold for the next one: for each writer the chances are also corrected by what the files of all
+other writers say (a line through the log odds, fitted without this one). Where that makes the score better, the model's numbers do not fit this writer, and
+would by the others; where it does not, there is nothing to learn. Printed, and written to DIR (build/calibration): calibration.csv with a row for each
+file, and the curves, calibration.png and calibration.svg.
 Needs python3-cairo; zstd for such images. Takes room for the largest volume twice.
 """
 import argparse
@@ -18,6 +20,7 @@ import glob
 import gzip
 import hashlib
 import json
+import math
 import os
 import shutil
 import subprocess
@@ -31,8 +34,8 @@ HERE = os.path.dirname(os.path.abspath(__file__))
 BINS = 10
 ENOUGH = 20  # files in a bin, below which its share says little
 RATINGS = ("metadata", "contents")
-HALVES = ("fitted", "held")
-File = collections.namedtuple("File", "volume half rating path chance exact checked passed grade")
+KERNELS = {"fat": "vfat", "exf": "exfat", "hfs": "hfsplus", "ntf": "ntfs-3g"}  # whose driver wrote it where nothing says so
+File = collections.namedtuple("File", "volume writer rating path chance exact checked passed grade")
 
 
 def run(*command):
@@ -62,9 +65,17 @@ class Truth:
         with open(path) as f:
             told = json.load(f)
         self.unreadable = told.get("unreadable") or []
+        self.writer = self.writer_of(told)
         files = [t for t in told["files"] if t.get("sha256")]
         self.contents = {t["sha256"] for t in files}
         self.named = {(self.name(t["path"]), t["sha256"]) for t in files}
+
+    @staticmethod
+    def writer_of(told):
+        """Who wrote its first volume, the life before the last where it was formatted over: that has the lost files."""
+        formats = (told.get("volumes") or [{}])[0].get("formats") or [{}]
+        life = formats[-2] if len(formats) > 1 else formats[-1]
+        return life.get("writer") or KERNELS.get((life.get("fs") or "").lower()[:3], "unknown")
 
     @staticmethod
     def name(path):
@@ -90,7 +101,7 @@ def rated(program, shelf, out, truth):
     shutil.rmtree(out)
 
 
-def measure(program, image, half):
+def measure(program, image):
     name = os.path.basename(image).split(".img.")[0]
     truth = Truth(image.split(".img.")[0] + ".truth.json")
     with tempfile.TemporaryDirectory() as work:
@@ -107,7 +118,7 @@ def measure(program, image, half):
                 run(program, "check", shelf)
             for entry, exact in rated(program, shelf, out, truth):
                 passed = bool(entry["complete"]) and entry["holds_to"] == entry["size"]
-                yield File(name, half, rating, entry["path"], entry["chance"], exact, entry["checked"] or "", passed, entry["grade"])
+                yield File(name, truth.writer, rating, entry["path"], entry["chance"], exact, entry["checked"] or "", passed, entry["grade"])
 
 
 def in_bins(files):
@@ -122,18 +133,55 @@ def brier(files):
     return sum((f.chance - f.exact) ** 2 for f in files) / len(files) if files else 0
 
 
+def log_odds(chance):
+    chance = min(max(chance, 0.001), 0.999)
+    return math.log(chance / (1 - chance))
+
+
+def line_through(files):
+    """a and b of a + b x log odds, by maximum likelihood (Newton's method), drawn a little to 0 and 1 where there are few files."""
+    a, b, pull = 0.0, 1.0, 1.0
+    points = [(log_odds(f.chance), f.exact) for f in files]
+    for _ in range(25):
+        ga, gb, haa, hab, hbb = -pull * a, -pull * (b - 1), pull, 0.0, pull
+        for x, y in points:
+            p = 1 / (1 + math.exp(-max(-30, min(30, a + b * x))))
+            w = p * (1 - p)
+            ga, gb = ga + y - p, gb + (y - p) * x
+            haa, hab, hbb = haa + w, hab + w * x, hbb + w * x * x
+        det = haa * hbb - hab * hab
+        a, b = a + (hbb * ga - hab * gb) / det, b + (haa * gb - hab * ga) / det
+    return a, b
+
+
+def corrected(files, by):
+    """Brier score of these files with their chances set right by what the others say."""
+    a, b = line_through(by)
+    return brier([f._replace(chance=1 / (1 + math.exp(-max(-30, min(30, a + b * log_odds(f.chance)))))) for f in files])
+
+
+def report_writers(files):
+    print(f"\n{'writer':12} {'files':>7} {'Brier':>8} {'by others':>10} {'likely':>7} {'wrong':>6} {'trusted':>8}")
+    for writer in sorted({f.writer for f in files}):
+        own, others = [f for f in files if f.writer == writer], [f for f in files if f.writer != writer]
+        likely = [f for f in own if f.grade in ("likely", "verified")]
+        exact = [f for f in own if f.exact]
+        trusted = f"{100 * sum(f.exact for f in likely) / len(exact):7.1f}%" if exact else f"{'-':>8}"
+        print(f"{writer:12} {len(own):7} {brier(own):8.4f} {corrected(own, others):10.4f} {len(likely):7} {sum(not f.exact for f in likely):6} {trusted}")
+
+
 def report(files):
     for rating in RATINGS:
-        for half in HALVES:
-            some = [f for f in files if f.rating == rating and f.half == half]
-            bins = in_bins(some)
-            worst = max((abs(chance - share) for n, chance, share in bins if n >= ENOUGH), default=0)
-            print(f"\n{rating}, {half}: {len(some)} files, Brier score {brier(some):.4f}, "
-                  f"farthest from the diagonal {worst:.3f} (bins of {ENOUGH} files and more)")
-            print(f"{'chance':>10} {'files':>7} {'mean':>7} {'exact':>7} {'off':>7}")
-            for i, (n, chance, share) in enumerate(bins):
-                if n:
-                    print(f"{i / BINS:.1f} to {(i + 1) / BINS:.1f} {n:7} {chance:7.3f} {share:7.3f} {share - chance:+7.3f}")
+        some = [f for f in files if f.rating == rating]
+        bins = in_bins(some)
+        worst = max((abs(chance - share) for n, chance, share in bins if n >= ENOUGH), default=0)
+        print(f"\n{rating}: {len(some)} files, Brier score {brier(some):.4f}, "
+              f"farthest from the diagonal {worst:.3f} (bins of {ENOUGH} files and more)")
+        print(f"{'chance':>10} {'files':>7} {'mean':>7} {'exact':>7} {'off':>7}")
+        for i, (n, chance, share) in enumerate(bins):
+            if n:
+                print(f"{i / BINS:.1f} to {(i + 1) / BINS:.1f} {n:7} {chance:7.3f} {share:7.3f} {share - chance:+7.3f}")
+        report_writers(some)
     print(f"\n{'check that passed':20} {'files':>7} {'wrong':>7}")
     for strength in ("strong", "fair", "weak"):
         passed = [f for f in files if f.rating == "contents" and f.checked == strength and f.passed]
@@ -145,7 +193,7 @@ def report(files):
         print(f"{strength:20} {len(failed):7} {sum(f.exact for f in failed):7}")
 
 
-INK, PALE, FITTED, HELD = (0.16, 0.18, 0.22), (0.85, 0.86, 0.88), (0.55, 0.58, 0.64), (0.13, 0.36, 0.48)
+INK, PALE, CURVE = (0.16, 0.18, 0.22), (0.85, 0.86, 0.88), (0.13, 0.36, 0.48)
 WIDTH, HEIGHT, SIDE, LEFT, TOP = 1280, 760, 480, 120, 120
 
 
@@ -197,7 +245,7 @@ class Panel:
         c.stroke()
         c.set_dash([])
 
-    def curve(self, files, colour, filled):
+    def curve(self, files, colour):
         """Bins of enough files, as discs whose area tells how many; smaller bins as a small ring."""
         c = self.c
         c.set_source_rgb(*colour)
@@ -208,9 +256,9 @@ class Panel:
             c.new_sub_path()
             c.arc(x, y, 4 + 0.45 * min(n, 900) ** 0.5 if n >= ENOUGH else 3, 0, 7)
             c.set_line_width(2)
-            c.fill() if filled and n >= ENOUGH else c.stroke()
+            c.fill() if n >= ENOUGH else c.stroke()
             # Room is left of the upper right corner, and right of the lower left one.
-            if filled and n >= ENOUGH:
+            if n >= ENOUGH:
                 words = f"{n} files, {share - chance:+.3f}"
                 self.text(x + 26 if chance < 0.5 else x - 32 - self.width(words, 16), y + (-14 if chance < 0.5 else 44), words, 16, colour=colour)
 
@@ -223,18 +271,11 @@ def draw(surface, files):
     for i, (rating, title) in enumerate(zip(RATINGS, ("Rated by metadata and first bytes", "Contents checked to their end"))):
         panel = Panel(c, LEFT + i * (SIDE + 130), title)
         panel.frame()
-        for half, colour in zip(HALVES, (FITTED, HELD)):
-            panel.curve([f for f in files if f.rating == rating and f.half == half], colour, half == "held")
+        panel.curve([f for f in files if f.rating == rating], CURVE)
     panel = Panel(c, LEFT, "")
     panel.text(LEFT, 50, "Chance against outcome: share of lost files that came back byte for byte", 26)
     y = HEIGHT - 46
-    for x, colour, words, filled in ((LEFT, HELD, "volumes that were held back", True), (LEFT + 340, FITTED, "volumes that the numbers were chosen by", False)):
-        c.set_source_rgb(*colour)
-        c.new_sub_path()
-        c.arc(x + 8, y - 6, 8, 0, 7)
-        c.set_line_width(2)
-        c.fill() if filled else c.stroke()
-        panel.text(x + 26, y, words, 16)
+    panel.text(LEFT, y, f"{len({f.volume for f in files})} volumes by {len({f.writer for f in files})} writers; discs: the larger, the more files", 16)
     panel.text(LEFT + 780, y, f"small rings: fewer than {ENOUGH} files", 16)
 
 
@@ -250,7 +291,7 @@ def main():
         sys.exit("no volumes with a truth beside them in " + ", ".join(options.folders))
     files = []
     for number, image in enumerate(images):
-        files += measure(os.path.abspath(options.bin), image, HALVES[number % 2])
+        files += measure(os.path.abspath(options.bin), image)
         print(f"\r{number + 1} of {len(images)} volumes", end="", file=sys.stderr, flush=True)
     print(file=sys.stderr)
     os.makedirs(options.to, exist_ok=True)

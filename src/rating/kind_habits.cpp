@@ -6,10 +6,10 @@ namespace undershelf {
 
 namespace {
 
-/// One kind in two hundred has a habit of its own before its files are looked at. By the volumes of
-/// bench/calibration.py, whichever writer is left out, less makes no difference and ten times as much doubts
-/// files for a single other one.
-constexpr double own_habit = 0.005;
+/// One kind in a thousand has a habit of its own before its files are looked at. On volumes of known truth,
+/// whichever writer is left out, less makes no difference, and twenty times as much doubts files for a single
+/// other one.
+constexpr double own_habit = 0.001;
 /// Such a habit is mostly all or nothing: Beta(1/2, 1/2).
 constexpr double half = 0.5;
 /// Files in general, which count for two.
@@ -47,9 +47,9 @@ double KindHabits::one_run(int volume, const std::string& ext, double usual) con
     if (kind.files == 0) return usual;
     const auto& all = volumes_.at(volume).all;
     const auto n = static_cast<double>(kind.files), k = static_cast<double>(kind.one_run);
-    // How often any file of the volume lies in one run, also those that had to step over others.
-    const auto as_others = std::min(most, (static_cast<double>(all.one_run) + usual_share * weight) /
-                                              (static_cast<double>(all.files) + weight));
+    // How often files of other kinds lie in one run, also those that had to step over others.
+    const auto as_others = std::min(most, (static_cast<double>(all.one_run) - k + usual_share * weight) /
+                                              (static_cast<double>(all.files) - n + weight));
     const auto if_like_others = k * std::log(as_others) + (n - k) * std::log(1 - as_others);
     const auto if_own = log_beta(k + half, n - k + half) - log_beta(half, half);
     const auto odds = own_habit / (1 - own_habit) * std::exp(std::min(if_own - if_like_others, 500.));

@@ -15,6 +15,7 @@ constexpr double live_trust = 0.995;      ///< a live file reads as its driver w
 constexpr double known_layout = 0.99;     ///< a recorded layout is right
 constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
 constexpr double later_use_weight = 0.5;  ///< less of that, where later files may have been all over it
+constexpr double gap_use_weight = 0.6;   ///< the same, of later files that went into gaps
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
 constexpr double usual_later_use = 0.05;  ///< volumes live on as much anyway: that the 0.96 is for
 constexpr double habit_weight = 2;        ///< live files that the general prior counts for
@@ -209,11 +210,13 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     if (!live && named && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
     if (!live && named && s.size > 0) {
         const auto later = later_use_of(s);
-        const auto all = std::max(later.of_free, later.of_gaps);
-        const auto share = all > usual_later_use ? all : 0;
+        const auto counted = [](double share) { return share > usual_later_use ? share : 0; };
+        const auto free = counted(later.of_free), gaps = counted(later.of_gaps);
+        const bool by_gaps = gap_use_weight * gaps > later_use_weight * free;
         Evidence e{
-            Fact::not_reused, static_cast<std::uint64_t>(share * 100 + 0.5), share > later.of_free, {}};
-        b.settle_unseen(e, free_bytes_own * (1 - later_use_weight * share));
+            Fact::not_reused, static_cast<std::uint64_t>((by_gaps ? gaps : free) * 100 + 0.5), by_gaps, {}};
+        const auto reuse = by_gaps ? gap_use_weight * gaps : later_use_weight * free;
+        b.settle_unseen(e, free_bytes_own * (1 - reuse));
         s.evidence.push_back(std::move(e));
         weigh_turns(s, b);
     }

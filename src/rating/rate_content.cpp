@@ -19,6 +19,8 @@ constexpr double doubt_if_alike = 0.8;        ///< where it is text, or binary, 
 constexpr double contradicts_own = 0.03;  ///< that a file is whole whose bytes contradict what it is
 constexpr double contradiction_left = 0.3;
 constexpr double text_throughout_odds = 2.5;  ///< all looked-at bytes are text, as they should be
+constexpr double text_recorded_odds =
+    4;  ///< of a recorded one: three of four files that may have come over it are no texts
 constexpr double zeros_unlikely =
     0.02;  ///< zeros where this kind of file has none, and it is whole all the same
 // Of 5,000 lost files of practice volumes that are right and hold, none ends as a shorter file does.
@@ -76,7 +78,7 @@ void Rater::weigh_content(Subject& s, Balance& b) {
         if (s.layout == Layout::assumed)
             Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
         else
-            b.settle_unseen(e, odds_times(b.unseen, text_throughout_odds));
+            b.settle_unseen(e, odds_times(b.unseen, text_recorded_odds));
         s.evidence.push_back(std::move(e));
     }
 }
