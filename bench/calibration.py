@@ -248,6 +248,7 @@ class Panel:
     def curve(self, files, colour):
         """Bins of enough files, as discs whose area tells how many; smaller bins as a small ring."""
         c = self.c
+        labels = []
         c.set_source_rgb(*colour)
         for n, chance, share in in_bins(files):
             if not n:
@@ -257,10 +258,22 @@ class Panel:
             c.arc(x, y, 4 + 0.45 * min(n, 900) ** 0.5 if n >= ENOUGH else 3, 0, 7)
             c.set_line_width(2)
             c.fill() if n >= ENOUGH else c.stroke()
-            # Room is left of the upper right corner, and right of the lower left one.
             if n >= ENOUGH:
-                words = f"{n} files, {share - chance:+.3f}"
-                self.text(x + 26 if chance < 0.5 else x - 32 - self.width(words, 16), y + (-14 if chance < 0.5 else 44), words, 16, colour=colour)
+                labels.append((f"{n} files, {share - chance:+.3f}", x, y, chance))
+        # Room is right of the lower left corner, and below the upper right one, there with a line to each disc.
+        lines = 0
+        for words, x, y, chance in sorted(labels, key=lambda label: label[3]):
+            if chance < 0.5:
+                self.text(x + 26, y - 14, words, 16, colour=colour)
+                continue
+            at = TOP + 0.3 * SIDE + 30 * lines
+            lines += 1
+            end = self.left + 0.62 * SIDE
+            self.text(end - self.width(words, 16), at, words, 16, colour=colour)
+            c.set_line_width(1)
+            c.move_to(end + 6, at - 6)
+            c.line_to(x, y)
+            c.stroke()
 
 
 def draw(surface, files):

@@ -204,4 +204,23 @@ TEST(NtfsNameless, AWholeLeftoverSaysItselfWhichFolderItStoodIn) {
     EXPECT_EQ(only(seen, "moved along.txt").parent, only(seen, "Posters").key);
 }
 
+TEST(NtfsOldNames, AreThoseOfTheFileItself) {
+    // A format counts records anew: what a former volume's index says of a number is another file's.
+    constexpr std::uint64_t another_day = when + 864'000'000'000;
+    auto of_former = leftover(31, 1, u"former.txt");
+    put_number(of_former, 16 + 8, another_day, 8);  // CreationTime of the $FILE_NAME
+    auto in_a_file = leftover(31, 1, u"in no folder.txt");
+    put_number(in_a_file, 16, 31 | 1ull << 48, 8);  // its folder is a file
+    auto image = with_leftovers(leftover(31, 1, u"draft.txt") + of_former + in_a_file);
+    image.record(31, 1, 1,
+                 {Image::times(), Image::name(30, 1, u"final.txt"),
+                  resident(ATTR_DATA, as_bytes(std::string("the play")))});
+    const auto seen = read(image.bytes);
+    std::vector<std::string> names;
+    for (const auto& [key, e] : seen.late) {
+        if (e.fact == Fact::old_name) names.push_back(e.text);
+    }
+    EXPECT_EQ(names, std::vector<std::string>{"Scripts/draft.txt"});
+}
+
 }  // namespace undershelf::ntfs
