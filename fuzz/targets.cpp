@@ -5,6 +5,7 @@
 #include <sstream>
 #include <string>
 
+#include "bins/ds_store.hpp"
 #include "cli/command.hpp"
 #include "exfat/file_system.hpp"
 #include "fat/file_system.hpp"
@@ -226,6 +227,14 @@ void coverage(Bytes input) {
     }
 }
 
+/// What bins keep about the things in them.
+void bins(Bytes input) {
+    parse_windows_record(input);
+    parse_info2(input);
+    parse_trash_info({reinterpret_cast<const char*>(input.data()), input.size()});
+    parse_ds_store(input);
+}
+
 /// Command lines: words between line ends, as the selection options take them.
 void select(Bytes input) {
     std::vector<std::string> words(1);
@@ -267,6 +276,7 @@ const std::vector<Target>& targets() {
                                          {"contents", contents},
                                          {"unnamed", unnamed},
                                          {"select", select},
+                                         {"bins", bins},
                                          {"bag", bag},
                                          {"shelf", shelf},
                                          {"captured", captured}};

@@ -7,7 +7,7 @@ cd "$(dirname "$0")/.."
 seconds=${1:-600}
 shift || true
 targets=("$@")
-[ ${#targets[@]} -gt 0 ] || targets=(fat exfat ntfs hfsplus disk sweep settle unpack coverage contents unnamed select bag shelf captured)
+[ ${#targets[@]} -gt 0 ] || targets=(fat exfat ntfs hfsplus disk sweep settle unpack coverage contents unnamed select bins bag shelf captured)
 CC=clang CXX=clang++ cmake -S . -B build-fuzz -G Ninja -DUNDERSHELF_FUZZ=ON -DCMAKE_DISABLE_PRECOMPILE_HEADERS=ON >/dev/null
 cmake --build build-fuzz --target "${targets[@]/#/fuzz_}" >build-fuzz/build.log || { tail -50 build-fuzz/build.log; exit 1; }
 found=0

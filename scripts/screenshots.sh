@@ -68,6 +68,6 @@ shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; und
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
 shot tree-exfat undershelf tree stick.shelf --lost
-shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,first-path'
+shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,place'
 shot tree-hfsplus undershelf tree theatre-studio.shelf --lost
 shot check 'undershelf check theatre-card.shelf --again; undershelf list theatre-card.shelf --grade verified --columns id,grade,chance,format,checked,size,path; undershelf list theatre-card.shelf --broken; undershelf show theatre-card.shelf 36'

@@ -82,6 +82,7 @@ const std::vector<Column>& all_columns() {
         {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name(); }, folder_style},
         {"path", 0, false, shown_path, folder_style},
         {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
+        {"place", 0, false, [](const ShelfEntry& e) { return e.path(); }},
     };
     return columns;
 }

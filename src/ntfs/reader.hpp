@@ -66,7 +66,8 @@ class Reader final : public VolumeReader {
     BitSet nameless_;  ///< records that hold a content or were a folder, and have no name
     std::map<std::uint64_t, std::vector<Leftover>> names_for_;  ///< what leftovers call nameless records
     std::vector<Leftover> headless_;                            ///< leftovers without a reference
-    std::set<Reference> lives_told_;                            ///< files whose record has been used again
+    /// Files whose record has been used again, with their birth where a name told it.
+    std::map<Reference, MaybeTime> lives_told_;
     /// Folders that files mean and that are not in their record any more, with the oldest of these files in
     /// ticks.
     std::map<EntryKey, std::int64_t> stale_folders_;

@@ -114,7 +114,15 @@ void Reader::tell_leftover(const Leftover& leftover, EntrySink& sink) {
     if (leftover.file) {
         e.evidence.push_back({Fact::from_index, leftover.offset, 0,
                               "Only its folder's index still names it; its record has been used again."});
-        if (!lives_told_.insert(*leftover.file).second) return;
+        const auto [told, fresh] = lives_told_.emplace(*leftover.file, name.created);
+        if (!fresh) {
+            // Another name of it: which of the two came later is not told.
+            if (name.created && told->second == name.created)
+                sink.evidence(life_key(*leftover.file),
+                              {Fact::old_name, leftover.offset, old_name_bit::order_unknown,
+                               table_.path_of(leftover.folder, name.name)});
+            return;
+        }
         e.key = life_key(*leftover.file);
         if (const auto* life = table_.past().find(*leftover.file); life && life->deleted) {
             e.deleted = life->deleted;
@@ -131,7 +139,8 @@ void Reader::tell_leftover(const Leftover& leftover, EntrySink& sink) {
             e.evidence.push_back({Fact::date_argued, 0, 0, leftover.date_argued});
         if (const auto key = e.is_dir ? stale_folder(e.created) : std::nullopt) {
             e.key = *key;
-            lives_told_.insert({key->a, static_cast<std::uint16_t>(key->b - first_past_life)});
+            lives_told_.emplace(Reference{key->a, static_cast<std::uint16_t>(key->b - first_past_life)},
+                                e.created);
         }
     }
     sink.entry(std::move(e));
@@ -155,7 +164,8 @@ std::optional<EntryKey> Reader::stale_folder(const MaybeTime& created) {
 /// A file that journals name and nothing else does: its record has been used again.
 void Reader::read_past_life(const Reference& file, const PastLives::Life& life, EntrySink& sink) {
     const auto& last = life.names[life.last];
-    if (table_.is_known(file) || last.folder.record == MFT_REC_EXTEND || !lives_told_.insert(file).second)
+    if (table_.is_known(file) || last.folder.record == MFT_REC_EXTEND ||
+        !lives_told_.emplace(file, std::nullopt).second)
         return;
     // An index leftover that lost its reference may be this file.
     Name as_name;

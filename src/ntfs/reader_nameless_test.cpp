@@ -223,4 +223,19 @@ TEST(NtfsOldNames, AreThoseOfTheFileItself) {
     EXPECT_EQ(names, std::vector<std::string>{"Scripts/draft.txt"});
 }
 
+TEST(NtfsOldNames, OfAFileWhoseRecordWasUsedAgainAreTold) {
+    auto other_birth = leftover(31, 7, u"of a former volume.txt");
+    put_number(other_birth, 16 + 8, when + 864'000'000'000, 8);
+    auto image = with_leftovers(leftover(31, 7, u"draft.txt") + leftover(31, 7, u"final.txt") + other_birth);
+    image.record(31, 9, 1, {Image::times(), Image::name(30, 1, u"now.txt")});
+    const auto seen = read(image.bytes);
+    EXPECT_TRUE(seen.find("draft.txt"));
+    EXPECT_FALSE(seen.find("final.txt"));
+    std::vector<std::string> names;
+    for (const auto& [key, e] : seen.late) {
+        if (e.fact == Fact::old_name && key == only(seen, "draft.txt").key) names.push_back(e.text);
+    }
+    EXPECT_EQ(names, std::vector<std::string>{"Scripts/final.txt"});
+}
+
 }  // namespace undershelf::ntfs

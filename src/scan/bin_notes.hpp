@@ -30,6 +30,7 @@ class BinNotes {
     const BinRecord* find(int volume, const std::string& path, std::uint64_t size) const;
     /// Paths of folders that only their records tell to be bins.
     const std::set<std::string>& found_by_records() const { return folders_; }
+    bool any() const { return !notes_.empty(); }
     bool is_record(std::int64_t entry) const { return records_.count(entry) != 0; }
 
   private:

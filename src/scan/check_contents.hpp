@@ -31,9 +31,9 @@ struct CheckResult {
     std::uint64_t unfinished = 0;  ///< cost more than a check may
     /// The number of the first of them, and why.
     std::optional<std::pair<std::int64_t, std::string>> first_unfinished;
-    std::uint64_t unknown = 0;     ///< of formats that nobody here reads
-    std::uint64_t waiting = 0;     ///< have bytes that are not copied into the image yet
-    std::uint64_t before = 0;      ///< had been checked before
+    std::uint64_t unknown = 0;  ///< of formats that nobody here reads
+    std::uint64_t waiting = 0;  ///< have bytes that are not copied into the image yet
+    std::uint64_t before = 0;   ///< had been checked before
 };
 
 /// Checks the selected files of a shelf, without rating them. Lost ones that are `gone` have nothing to read.

@@ -15,7 +15,7 @@ namespace {
 constexpr std::size_t folders_at_once = 500;
 
 void unite_moved(ShelfWriter& shelf, const BinNotes& notes) {
-    auto places = shelf.lost_places();
+    auto places = shelf.lost_places(notes.any());
     for (auto& p : places) {
         p.binned = notes.item_at(p.volume, p.path).has_value();
         if (const auto* record = p.binned ? notes.find(p.volume, p.path, p.size) : nullptr)

@@ -165,8 +165,9 @@ class ShelfWriter {
 
     // Files that were moved (writer_moved.cpp).
 
-    /// Lost entries of which another one of their volume has the same recorded start.
-    std::vector<LostPlace> lost_places() const;
+    /// Lost entries of which another one of their volume has the same recorded start; and, if these are asked
+    /// for, files without one.
+    std::vector<LostPlace> lost_places(bool without_start) const;
     /// Each group is one file: its first entry, with the places of the others as earlier names. What is in
     /// the others, where they are folders, is in that one. Returns how many entries were others.
     std::uint64_t unite(std::vector<std::vector<LostPlace>> groups);

@@ -155,17 +155,20 @@ void give_names(SQLite::Database& db, const std::vector<LostPlace>& group) {
 
 }  // namespace
 
-std::vector<LostPlace> ShelfWriter::lost_places() const {
+std::vector<LostPlace> ShelfWriter::lost_places(bool without_start) const {
+    const auto lost = fmt::format("e.origin IN ({}, {})", static_cast<int>(Origin::deleted),
+                                  static_cast<int>(Origin::former));
+    const auto shared = "e.start IN (SELECT e.start FROM entries e WHERE e.start IS NOT NULL AND " + lost +
+                        " GROUP BY e.volume, e.start HAVING count(*) > 1)";
     SQLite::Statement q(
-        *db_, fmt::format(
-                  "SELECT e.id, e.volume, e.is_dir, e.origin, e.start, e.size, e.created, e.modified, "
-                  "e.accessed, e.folder, p.created, e.key_a, e.layout, coalesce(f.path, ''), e.name, e.ext, "
-                  "e.evidence, e.name_certainty, e.zones FROM entries e LEFT JOIN folders f ON f.id = "
-                  "e.folder LEFT JOIN entries p ON "
-                  "p.id = e.folder WHERE e.origin IN ({0}, {1}) AND e.start IN (SELECT start FROM entries "
-                  "WHERE start IS NOT NULL AND origin IN ({0}, {1}) GROUP BY volume, start HAVING count(*) > "
-                  "1)",
-                  static_cast<int>(Origin::deleted), static_cast<int>(Origin::former)));
+        *db_,
+        fmt::format("SELECT e.id, e.volume, e.is_dir, e.origin, e.start, e.size, e.created, "
+                    "e.modified, e.accessed, e.folder, p.created, e.key_a, e.layout, coalesce(f.path, "
+                    "''), e.name, e.ext, e.evidence, e.name_certainty, e.zones FROM entries e LEFT "
+                    "JOIN folders f ON f.id = e.folder LEFT JOIN entries p ON p.id = e.folder WHERE {} "
+                    "AND ({}{})",
+                    lost, shared,
+                    without_start ? " OR (e.start IS NULL AND e.is_dir = 0 AND e.stream IS NULL)" : ""));
     std::vector<LostPlace> out;
     while (q.executeStep()) {
         LostPlace p;
@@ -174,7 +177,7 @@ std::vector<LostPlace> ShelfWriter::lost_places() const {
         p.is_dir = q.getColumn(2).getInt() != 0;
         const bool former = q.getColumn(3).getInt() == static_cast<int>(Origin::former);
         p.in_use = former && !has_fact(unpack_evidence(blob_in(q, 16)), Fact::deleted_before);
-        p.start = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
+        if (!q.getColumn(4).isNull()) p.start = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
         p.size = static_cast<std::uint64_t>(q.getColumn(5).getInt64());
         const auto zones = q.getColumn(18).getInt64();
         p.created = time_or_none(q, 6, zones, 0);

@@ -36,7 +36,7 @@ struct MovedRows : testing::Test {
     }
     std::uint64_t unite() {
         writer.commit();
-        const auto united = writer.unite(group_moved(writer.lost_places()));
+        const auto united = writer.unite(group_moved(writer.lost_places(false)));
         writer.commit();
         return united;
     }
@@ -89,7 +89,7 @@ TEST_F(MovedRows, OfSeveralFoldersBecomeOneTree) {
     add_folder(3, 2, "Archive/Season 1");
     add(4, 1, "cue.txt", false, Layout::none);
     writer.commit();
-    auto groups = group_moved(writer.lost_places());
+    auto groups = group_moved(writer.lost_places(false));
     ASSERT_EQ(groups.size(), 1u);
     std::erase_if(groups[0], [](const LostPlace& p) { return p.id == 2; });
     writer.unite(std::move(groups));

@@ -36,11 +36,12 @@ auto lateness(const LostPlace& p) {
 /// What one file has alike. Nothing where too little is recorded.
 using Likeness = std::tuple<int, std::uint64_t, bool, std::uint64_t, std::int64_t, std::int64_t, std::string>;
 std::optional<Likeness> likeness_of(const LostPlace& p) {
+    if (!p.start) return std::nullopt;
     const auto born = with_time_of_day(p.created), changed = with_time_of_day(p.modified);
     const auto size = p.is_dir ? 0 : p.size;
-    if (born) return Likeness{p.volume, p.start, p.is_dir, size, *born, 0, {}};
+    if (born) return Likeness{p.volume, *p.start, p.is_dir, size, *born, 0, {}};
     if (p.is_dir || p.created || !changed) return std::nullopt;
-    return Likeness{p.volume, p.start, p.is_dir, size, 0, *changed, p.ext};
+    return Likeness{p.volume, *p.start, p.is_dir, size, 0, *changed, p.ext};
 }
 
 class Groups {
@@ -73,11 +74,13 @@ class Groups {
 
     /// What a bin's record names as the place of before.
     void join_told() {
-        using Place = std::tuple<int, std::uint64_t, std::uint64_t, std::string>;
+        using Place = std::tuple<int, std::optional<std::uint64_t>, std::uint64_t, std::string>;
         std::map<Place, std::size_t> outside;
         for (std::size_t i = 0; i < places_.size(); ++i) {
             const auto& p = places_[i];
-            if (!p.binned && !p.is_dir) outside.emplace(Place{p.volume, p.start, p.size, folded(p.path)}, i);
+            const bool may_be_moved = p.start || p.layout == Layout::none;
+            if (!p.binned && !p.is_dir && may_be_moved)
+                outside.emplace(Place{p.volume, p.start, p.size, folded(p.path)}, i);
         }
         for (std::size_t i = 0; i < places_.size(); ++i) {
             const auto& p = places_[i];

@@ -10,14 +10,15 @@
 
 namespace undershelf {
 
-/// A lost entry of which it is recorded where its content begins.
+/// A lost entry of which it may be recorded where its content begins.
 struct LostPlace {
     std::int64_t id = 0;
     int volume = 0;
     bool is_dir = false;
-    bool binned = false;  ///< its folder is a bin
-    bool in_use = false;  ///< of a former volume, and not deleted when that was given up
-    std::uint64_t start = 0, size = 0;
+    bool binned = false;                 ///< its folder is a bin
+    bool in_use = false;                 ///< of a former volume, and not deleted when that was given up
+    std::optional<std::uint64_t> start;  ///< nothing where only its name and length are known
+    std::uint64_t size = 0;
     MaybeTime created, modified, accessed;
     std::int64_t folder = 0;                  ///< id of the folder it is in
     std::optional<std::int64_t> folder_born;  ///< when that was made, ticks
@@ -31,6 +32,7 @@ struct LostPlace {
 /// Puts together what is one file: entries of one volume with one start, length and birth. Where no birth is
 /// recorded they need one time of change and one extension as well, or the record of a bin. A date without a
 /// time of day is none: clocks that nobody set begin so. Folders, whose length changes, need their birth.
+/// What is but a name outside of bins is one with what a bin's record calls so, if the length is the same.
 /// Groups of two and more, the latest place first.
 std::vector<std::vector<LostPlace>> group_moved(std::vector<LostPlace> places);
 

@@ -52,7 +52,8 @@ TEST(MovedFiles, HaveOneStartLengthAndBirth) {
     EXPECT_TRUE(are_one([](LostPlace&) {}));
     EXPECT_TRUE(are_one([](LostPlace& p) { p.modified = at(noon + second); }));
     EXPECT_TRUE(are_one([](LostPlace& p) { p.ext = "bak"; }));
-    EXPECT_FALSE(are_one([](LostPlace& p) { p.start += 4096; }));
+    EXPECT_FALSE(are_one([](LostPlace& p) { *p.start += 4096; }));
+    EXPECT_FALSE(are_one([](LostPlace& p) { p.start.reset(); }));
     EXPECT_FALSE(are_one([](LostPlace& p) { ++p.size; }));
     EXPECT_FALSE(are_one([](LostPlace& p) { p.created = at(noon + second); }));
     EXPECT_FALSE(are_one([](LostPlace& p) { p.volume = 2; }));
@@ -129,6 +130,25 @@ TEST(MovedFiles, TellWhichPlaceCameLast) {
     EXPECT_EQ(order([](auto& a, auto& b) { b.folder = a.folder; }), std::pair(Ids({2, 1}), true));
     // Nothing tells: the later entry on the volume is taken, and that is said.
     EXPECT_EQ(order([](auto&, auto&) {}), std::pair(Ids({2, 1}), false));
+}
+
+TEST(MovedFiles, AreANameAloneWhereABinsRecordCallsThemSo) {
+    auto name = place(1, "Sound/owl.wav"), binned = place(2, "$RECYCLE.BIN/$RABC123.wav");
+    for (auto* p : {&name, &binned}) {
+        p->start.reset();
+        p->created.reset();
+    }
+    binned.binned = true;
+    binned.told = "Sound/owl.wav";
+    const auto groups = group_moved({name, binned});
+    ASSERT_EQ(groups.size(), 1u);
+    EXPECT_EQ(ids(groups[0]), (std::vector<std::int64_t>{2, 1}));
+    // What has a content of its own is another file.
+    name.layout = Layout::known;
+    EXPECT_TRUE(group_moved({name, binned}).empty());
+    name.layout = Layout::none;
+    ++name.size;
+    EXPECT_TRUE(group_moved({name, binned}).empty());
 }
 
 }  // namespace undershelf
