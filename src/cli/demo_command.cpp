@@ -126,7 +126,7 @@ const std::vector<Step>& steps() {
         {"The office's backup disk, NTFS: ledgers in the bin, letters deleted.",
          {"scan", "theatre-backup.img"}},
         {"What the bin holds goes under its first name.",
-         {"list", "theatre-backup.shelf", "--lost", "--columns", "path,size,grade,deleted,first-path"}},
+         {"list", "theatre-backup.shelf", "--lost", "--columns", "path,size,grade,deleted,place"}},
         {"The sound studio's disk, HFS+: its journal remembers the takes that were thrown away.",
          {"scan", "theatre-studio.img"}},
         {"The newer takes lie where the oldest ones were; the others are whole.",

@@ -91,6 +91,26 @@ TEST_F(FileSystems, TheDemoVolumesTellTheirStories) {
                                  HasSubstr("Marrow Bay/Evening recording.wav")));
     EXPECT_THAT(run({"list", "demo/theatre-backup.shelf", "--lost", "--format", "jsonl"}).out,
                 HasSubstr("\"first_path\":\"Prop ledgers/2019 all props.csv\""));
+    // What only serves the bin steps back, and what is in it goes under its first path.
+    const std::string record = "$IQ7ZL2M.csv", first = "2019 all props.csv";
+    const std::vector<std::string> looks[] = {{"list", "demo/theatre-backup.shelf"},
+                                              {"tree", "demo/theatre-backup.shelf"}};
+    for (auto look : looks) {
+        EXPECT_THAT(run(look).out, ::testing::AllOf(HasSubstr(first), Not(HasSubstr(record)))) << look[0];
+        look.push_back("--helpers");
+        EXPECT_THAT(run(look).out, HasSubstr(record)) << look[0];
+    }
+    EXPECT_THAT(run({"list", "demo/theatre-backup.shelf", "--format", "csv"}).out, HasSubstr(record));
+    EXPECT_THAT(run({"summary", "demo/theatre-backup.shelf"}).out, HasSubstr("--helpers"));
+    EXPECT_THAT(run({"list", "demo/theatre-backup.shelf", "--name", "2019*"}).out, HasSubstr(first));
+    ASSERT_EQ(run({"export", "demo/theatre-backup.shelf", "--to", "bin", "--under", "$RECYCLE.BIN", "--grade",
+                   "likely+"})
+                  .status,
+              0);
+    EXPECT_FALSE(read_file(folder.at("bin/data/live/Prop ledgers/2019 all props.csv")).empty());
+    EXPECT_THAT(read_file(folder.at("bin/exported.jsonl")),
+                ::testing::AllOf(HasSubstr("\"first_path\":\"Prop ledgers/2019 all props.csv\""),
+                                 Not(HasSubstr(record))));
     const auto takes =
         run({"list", "demo/theatre-studio.shelf", "--lost", "--grade", "likely+", "--format", "jsonl"}).out;
     EXPECT_THAT(takes, HasSubstr("Takes/Winter play/take 08.wav"));

@@ -88,9 +88,10 @@ TEST_F(WholeJob, ListsEveryFieldOfTheContract) {
     const auto all = rows();
     ASSERT_EQ(all.size(), 5u);
     for (const char* field :
-         {"id",     "volume", "origin",     "path",     "name",     "stream",  "name_certainty", "is_dir",
-          "system", "binned", "first_path", "kind",     "ext",      "size",    "grade",          "chance",
-          "left",   "layout", "created",    "modified", "accessed", "deleted", "marked"}) {
+         {"id",      "volume", "origin", "path",         "name",    "stream",   "name_certainty",
+          "is_dir",  "system", "binned", "first_path",   "kind",    "ext",      "size",
+          "grade",   "chance", "left",   "layout",       "created", "modified", "accessed",
+          "deleted", "marked", "helper", "earlier_names"}) {
         for (const auto& row : all) EXPECT_TRUE(row.contains(field)) << field;
     }
     const auto owl = rows({"--name", "_wl.*"}).at(0);
