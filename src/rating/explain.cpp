@@ -56,8 +56,8 @@ std::string about_layout(const Evidence& e) {
                        : fmt::format("{} of {} live files of about its size on this volume lie in one run.",
                                      e.a, e.b);
         case Fact::kind_habit:
-            return fmt::format("Of {} {} files here whose layout is known, {} {} in one run.", e.b, e.text,
-                               e.a, e.a == 1 ? "lies" : "lie");
+            return fmt::format("Of {} {} files here whose layout is known or contested, {} {} in one run.",
+                               e.b, e.text, e.a, e.a == 1 ? "lies" : "lie");
         case Fact::chain_freed:
             return fmt::format(
                 "It had a chain, as files in several runs have, and the chain is gone; {} of {} live files "

@@ -28,8 +28,16 @@ void KindHabits::add(const Claimant& c, const VolumeTraits& traits) {
     if (total_length(c.ranges) <= traits.cluster_size) return;
     bool one_run = true;
     for (std::size_t i = 1; i < c.ranges.size(); ++i) one_run &= c.ranges[i - 1].end() == c.ranges[i].offset;
-    auto& volume = volumes_[c.volume];
-    for (auto* counts : {&volume.all, &volume.kinds[c.ext]}) {
+    count(c.volume, c.ext, one_run);
+}
+
+void KindHabits::add_contested(int volume, const std::string& ext) {
+    count(volume, ext, false);
+}
+
+void KindHabits::count(int number, const std::string& ext, bool one_run) {
+    auto& volume = volumes_[number];
+    for (auto* counts : {&volume.all, &volume.kinds[ext]}) {
         ++counts->files;
         counts->one_run += one_run;
     }

@@ -13,6 +13,8 @@ class KindHabits {
   public:
     /// What has its layout recorded or proven, and more than one cluster.
     void add(const Claimant& claimant, const VolumeTraits& traits);
+    /// A lost file whose guess of one run contests another one's: it lay in pieces, most likely.
+    void add_contested(int volume, const std::string& ext);
 
     struct Counts {
         std::uint64_t one_run = 0, files = 0;
@@ -23,6 +25,8 @@ class KindHabits {
     double one_run(int volume, const std::string& ext, double usual) const;
 
   private:
+    void count(int volume, const std::string& ext, bool one_run);
+
     struct Volume {
         Counts all;
         std::map<std::string, Counts> kinds;

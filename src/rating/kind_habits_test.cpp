@@ -37,6 +37,13 @@ TEST(KindHabits, ThatAreTheirOwnCountMoreThanTheVolumes) {
     EXPECT_DOUBLE_EQ(habits.one_run(2, "wav", 0.9), 0.9);
 }
 
+TEST(KindHabits, AreToldByLostFilesThatContestEachOther) {
+    KindHabits habits;
+    EXPECT_DOUBLE_EQ(habits.one_run(1, "wav", 0.96), 0.96);
+    for (int i = 0; i < 4; ++i) habits.add_contested(1, "wav");
+    EXPECT_LT(habits.one_run(1, "wav", 0.96), 0.2);
+}
+
 TEST(KindHabits, AreNotToldByASingleFile) {
     EXPECT_GT(with({{1, file("wav", 2)}, {40, file("jpg", 1)}}).one_run(1, "wav", 0.96), 0.85);
     EXPECT_LT(with({{3, file("wav", 2)}, {40, file("jpg", 1)}}).one_run(1, "wav", 0.96), 0.3);

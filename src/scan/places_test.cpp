@@ -6,6 +6,7 @@
 
 #include "scan/scan.hpp"
 #include "support/disk_image.hpp"
+#include "support/ds_store_file.hpp"
 #include "support/fat_image.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -166,6 +167,23 @@ TEST(Places, OfAnExpungedFileAreTheFirstOnes) {
     EXPECT_EQ(owl.ext, "png");
     EXPECT_EQ(owl.kind, Kind::picture);
     EXPECT_FALSE(seen.count(".Trash-1000/files/owl.png"));
+}
+
+TEST(Places, OfAMacsBinAreTheFirstOnes) {
+    const test::TemporaryFolder folder;
+    Card card;
+    card.make(0, "TRASHE~1   ", u".Trashes", 20);
+    card.make(20, "501        ", u"501", 21);
+    card.erase(card.put(21, "OWL2    WAV", u"owl 2.wav", {22}, "RIFFxxxxWAVE"));
+    const auto store =
+        test::ds_store::store(test::ds_store::leaf_with(u"owl 2.wav", u"Sound/Night/", u"owl.wav"));
+    std::vector<fat::Cluster> clusters;
+    for (fat::Cluster c = 30; (c - 30) * 2048 < store.size(); ++c) clusters.push_back(c);
+    card.put(21, "DS_STO~1   ", u".DS_Store", clusters, {store.begin(), store.end()});
+    auto seen = scanned(folder, card.bytes());
+    EXPECT_EQ(seen[".Trashes/501/owl 2.wav"].first_path, "Sound/Night/owl.wav");
+    EXPECT_TRUE(seen[".Trashes/501/.DS_Store"].helper);
+    EXPECT_TRUE(seen[".Trashes/501"].helper);
 }
 
 TEST(Places, OfAMovedFolderKeepWhatIsInIt) {

@@ -124,6 +124,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     WholeFinds whole_finds;
     ForeignStarts foreign;
     std::vector<Claimant> fair_passes;
+    std::vector<std::pair<std::uint64_t, std::pair<int, std::string>>> guessed;  ///< identities, by kinds
     std::vector<Claim> claims;
     shelf.for_each_claimant(
         [&](Claimant& c) {
@@ -146,6 +147,8 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
             if (c.origin == Origin::unnamed) return;
             later_use.add(c);
             kinds.add(c, its);
+            if (c.layout == Layout::assumed && c.origin != Origin::live && !c.verified && !c.is_dir)
+                guessed.push_back({c.identity, {c.volume, c.ext}});
             if (c.origin == Origin::live && !c.is_dir && c.id != 0) {
                 siblings.add(c.volume, c.ext, c.id);
                 slack.add(c.volume, c.ext, c.id);
@@ -166,6 +169,9 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         append_claims(c, its, claims);
     }
     const auto in_turns = settle_guesses(claims, look, progress);
+    for (const auto& [identity, kind] : guessed) {
+        if (in_turns.count(identity)) kinds.add_contested(kind.first, kind.second);
+    }
     const ClaimMap map(std::move(claims), progress);
     if (progress.stopped()) return;
     const auto early_ends = early_ends_of(source, shelf);
