@@ -15,7 +15,7 @@ constexpr double live_trust = 0.995;      ///< a live file reads as its driver w
 constexpr double known_layout = 0.99;     ///< a recorded layout is right
 constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
 constexpr double later_use_weight = 0.5;  ///< less of that, where later files may have been all over it
-constexpr double gap_use_weight = 0.55;    ///< the same, of later files that went into gaps
+constexpr double gap_use_weight = 0.55;   ///< the same, of later files that went into gaps
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
 constexpr double usual_later_use = 0.05;  ///< volumes live on as much anyway: that the 0.96 is for
 constexpr double habit_weight = 2;        ///< live files that the general prior counts for
@@ -30,6 +30,7 @@ constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
 
+constexpr double kind_worth_saying = 0.005;
 constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
@@ -260,8 +261,11 @@ void Rater::weigh_kind(Subject& s, Balance& b) const {
     const auto files = around_.kinds.of(s.volume, s.ext);
     if (guess == s.evidence.end() || files.files == 0) return;
     const auto usual = share_of(*guess, contiguous_prior);
+    const auto by = around_.kinds.one_run(s.volume, s.ext, usual) / usual;
+    // A kind that is like the others is not worth a word.
+    if (std::abs(by - 1) < kind_worth_saying) return;
     Evidence e{Fact::kind_habit, files.one_run, files.files, s.ext};
-    Balance::multiply(b.layout, e, around_.kinds.one_run(s.volume, s.ext, usual) / usual);
+    Balance::multiply(b.layout, e, by);
     s.evidence.push_back(std::move(e));
 }
 
