@@ -12,25 +12,14 @@ namespace {
 // Likelihoods of the model, each with what it stands for. docs/rating.md argues them.
 constexpr double live_assumed = 0.6;      ///< a live file whose books are unreadable for a part of it
 constexpr double live_trust = 0.995;      ///< a live file reads as its driver would read it
-constexpr double known_layout = 0.99;     ///< a recorded layout is right
 constexpr double free_bytes_own = 0.96;   ///< bytes that nobody claims were not reused in between
 constexpr double later_use_weight = 0.5;  ///< less of that, where later files may have been all over it
 constexpr double gap_use_weight = 0.55;   ///< the same, of later files that went into gaps
 constexpr double contested_own = 0.4;     ///< two lost files of one age want the same bytes
 constexpr double usual_later_use = 0.05;  ///< volumes live on as much anyway: that the 0.96 is for
-constexpr double habit_weight = 2;        ///< live files that the general prior counts for
-constexpr double contiguous_prior = 0.96;
-constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
-constexpr double next_free_prior = 0.94;   ///< of files that step over clusters, as guessed
-constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
-constexpr double written_in_turns = 0.1;   ///< a guess, where another one of the same age runs into its start
-constexpr double cross_link = 0.5;         ///< of two live files that share clusters one is wrong
-constexpr double empty_prior = 0.01;       ///< of files in general, which count for one live one
-constexpr double slot_before_content = 0.03;  ///< of lost files, deleted before their length was written
 
 constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that every entry is compared with
 
-constexpr double kind_worth_saying = 0.005;
 constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
@@ -236,77 +225,6 @@ LaterUse::Share Rater::later_use_of(const Subject& s) const {
 VolumeTraits Rater::traits_of(const Subject& s) const {
     const auto it = around_.volumes.find(s.volume);
     return it == around_.volumes.end() ? VolumeTraits() : it->second;
-}
-
-void Rater::weigh_turns(Subject& s, Balance& b) const {
-    const auto it = around_.in_turns.find(s.identity);
-    if (it == around_.in_turns.end()) return;
-    Evidence e{Fact::in_turns, 0, static_cast<std::uint64_t>(it->second), {}};
-    Balance::multiply(b.layout, e, written_in_turns);
-    s.evidence.push_back(std::move(e));
-}
-
-namespace {
-/// k of n files that are known, and what files in general do, which counts for a few of them.
-double share_of(const Evidence& e, double prior) {
-    return std::min(known_layout, (static_cast<double>(e.a) + prior * habit_weight) /
-                                      (static_cast<double>(e.b) + habit_weight));
-}
-}  // namespace
-
-/// A kind that lies otherwise than the rest of its volume, where one run was guessed.
-void Rater::weigh_kind(Subject& s, Balance& b) const {
-    const auto guess = std::find_if(s.evidence.begin(), s.evidence.end(),
-                                    [](const Evidence& e) { return e.fact == Fact::layout_prior; });
-    const auto files = around_.kinds.of(s.volume, s.ext);
-    if (guess == s.evidence.end() || files.files == 0) return;
-    const auto usual = share_of(*guess, contiguous_prior);
-    const auto by = around_.kinds.one_run(s.volume, s.ext, usual) / usual;
-    // A kind that is like the others is not worth a word.
-    if (std::abs(by - 1) < kind_worth_saying) return;
-    Evidence e{Fact::kind_habit, files.one_run, files.files, s.ext};
-    Balance::multiply(b.layout, e, by);
-    s.evidence.push_back(std::move(e));
-}
-
-void Rater::weigh_fact(Evidence& e, Balance& b) {
-    switch (e.fact) {
-        case Fact::layout_prior:
-            Balance::multiply(b.layout, e, share_of(e, contiguous_prior));
-            break;
-        case Fact::chain_freed:
-            Balance::multiply(b.layout, e, share_of(e, chained_prior));
-            break;
-        case Fact::steps_over_lost:
-            Balance::multiply(b.layout, e, std::pow(stepped_over_lost, static_cast<double>(e.a)));
-            break;
-        case Fact::step_prior:
-            Balance::multiply(b.layout, e, share_of(e, next_free_prior));
-            break;
-        case Fact::chain_crosses:
-        case Fact::bad_metadata:
-            Balance::multiply(b.layout, e, cross_link);
-            break;
-        case Fact::high_word_argued:
-            Balance::multiply(b.layout, e, e.b > 1 ? 0.6 : 0.97);
-            break;
-        case Fact::torn_record:
-            Balance::multiply(b.layout, e, 0.7);
-            break;
-        case Fact::after_end_mark:
-        case Fact::in_slack:
-            Balance::multiply(b.own, e, 0.9);
-            break;
-        case Fact::empty_slot: {
-            // Either such files are empty here as often as live ones, or the slot was written before the
-            // content.
-            const double empty = (static_cast<double>(e.a) + empty_prior) / (static_cast<double>(e.b) + 1);
-            Balance::multiply(b.own, e, empty / (empty + slot_before_content));
-            break;
-        }
-        default:
-            break;
-    }
 }
 
 namespace {

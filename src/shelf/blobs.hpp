@@ -4,6 +4,7 @@
 #include <SQLiteCpp/SQLiteCpp.h>
 
 #include "base/bytes.hpp"
+#include "base/timestamp.hpp"
 
 namespace undershelf {
 
@@ -17,6 +18,21 @@ inline Bytes blob_in(SQLite::Statement& q, int column) {
 inline void bind_blob(SQLite::Statement& s, int index, const ByteVector& bytes) {
     s.bindNoCopy(index, bytes.empty() ? static_cast<const void*>("") : bytes.data(),
                  static_cast<int>(bytes.size()));
+}
+
+inline void bind_time(SQLite::Statement& s, int index, const MaybeTime& t) {
+    if (t) {
+        s.bind(index, t->ticks);
+    } else {
+        s.bind(index);
+    }
+}
+inline void bind_optional_text(SQLite::Statement& s, int index, const std::string& text) {
+    if (text.empty()) {
+        s.bind(index);
+    } else {
+        s.bindNoCopy(index, text);
+    }
 }
 
 }  // namespace undershelf

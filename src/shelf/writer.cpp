@@ -24,20 +24,6 @@ namespace {
 constexpr unsigned rows_a_look = 4096;
 constexpr std::chrono::milliseconds batch_time{400};
 
-void bind_time(SQLite::Statement& s, int index, const MaybeTime& t) {
-    if (t) {
-        s.bind(index, t->ticks);
-    } else {
-        s.bind(index);
-    }
-}
-void bind_optional_text(SQLite::Statement& s, int index, const std::string& text) {
-    if (text.empty()) {
-        s.bind(index);
-    } else {
-        s.bindNoCopy(index, text);
-    }
-}
 }  // namespace
 
 ShelfWriter::ShelfWriter(const SourceGuard& guard, const std::string& path)
@@ -351,36 +337,6 @@ void ShelfWriter::set_unreadable(const Source& source) {
         for (const auto& good : source.not_copied().gaps_within(r)) add(good, false);
     }
     for (const auto& r : source.not_copied().ranges()) add(r, true);
-}
-
-void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted) {
-    SQLite::Statement s(*db_,
-                        "UPDATE entries SET binned = 1, first_path = ?, deleted = coalesce(?, deleted), "
-                        "zones = (zones & 16777215) | coalesce(?, zones & 4278190080) WHERE id = ?");
-    bind_optional_text(s, 1, first_path);
-    bind_time(s, 2, deleted);
-    if (deleted) {
-        s.bind(3, pack_zones({}, {}, {}, deleted));
-    } else {
-        s.bind(3);
-    }
-    s.bind(4, entry);
-    s.exec();
-    // A name in a bin may have no extension; the one of before has.
-    const auto ext = extension_of(name_in(first_path));
-    if (ext.empty()) return;
-    SQLite::Statement k(*db_,
-                        "UPDATE entries SET ext = ?1, kind = ?2 WHERE id = ?3 AND is_dir = 0 AND ext <> ?1");
-    k.bind(1, ext);
-    k.bind(2, static_cast<int>(kind_of_extension(ext)));
-    k.bind(3, entry);
-    k.exec();
-}
-
-void ShelfWriter::set_helper(std::int64_t entry) {
-    SQLite::Statement s(*db_, "UPDATE entries SET helper = 1 WHERE id = ?");
-    s.bind(1, entry);
-    s.exec();
 }
 
 void ShelfWriter::clear_same_content() {

@@ -1,4 +1,5 @@
-// The part of the writer that is about files that were moved: several entries become one, with earlier names.
+// The part of the writer that is about files that were moved: several entries become one, with earlier names;
+// and about what is in bins.
 
 #include <fmt/format.h>
 
@@ -7,6 +8,8 @@
 #include <unordered_map>
 
 #include "base/slash_path.hpp"
+#include "base/text.hpp"
+#include "content/kinds.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/writer_statements.hpp"
@@ -225,6 +228,36 @@ std::uint64_t ShelfWriter::unite(std::vector<std::vector<LostPlace>> groups) {
     for (auto& [volume, tree] : trees) tree.write();
     set_aside_twice(*db_);
     return united;
+}
+
+void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted) {
+    SQLite::Statement s(*db_,
+                        "UPDATE entries SET binned = 1, first_path = ?, deleted = coalesce(?, deleted), "
+                        "zones = (zones & 16777215) | coalesce(?, zones & 4278190080) WHERE id = ?");
+    bind_optional_text(s, 1, first_path);
+    bind_time(s, 2, deleted);
+    if (deleted) {
+        s.bind(3, pack_zones({}, {}, {}, deleted));
+    } else {
+        s.bind(3);
+    }
+    s.bind(4, entry);
+    s.exec();
+    // A name in a bin may have no extension; the one of before has.
+    const auto ext = extension_of(name_in(first_path));
+    if (ext.empty()) return;
+    SQLite::Statement k(*db_,
+                        "UPDATE entries SET ext = ?1, kind = ?2 WHERE id = ?3 AND is_dir = 0 AND ext <> ?1");
+    k.bind(1, ext);
+    k.bind(2, static_cast<int>(kind_of_extension(ext)));
+    k.bind(3, entry);
+    k.exec();
+}
+
+void ShelfWriter::set_helper(std::int64_t entry) {
+    SQLite::Statement s(*db_, "UPDATE entries SET helper = 1 WHERE id = ?");
+    s.bind(1, entry);
+    s.exec();
 }
 
 }  // namespace undershelf
