@@ -12,8 +12,6 @@ namespace undershelf {
 namespace {
 /// A badly damaged volume could have one for every sector; nobody reads more than the first few.
 constexpr std::uint64_t most_diagnostics = 200;
-/// Of one entry: a file that is written anew by renaming has one for each time.
-constexpr std::size_t most_old_names = 64;
 
 Evidence why_moved(TreeBuilder::Moved moved) {
     return {Fact::moved_to_root, 0, 0,
@@ -71,7 +69,7 @@ void VolumeSink::evidence(const EntryKey& key, Evidence&& evidence) {
 
 void VolumeSink::old_name(const EntryKey& key, const OldName& name) {
     auto& names = old_names_[key];
-    if (names.size() < most_old_names) names.push_back(name);
+    if (names.size() < most_earlier_names) names.push_back(name);
 }
 
 /// Now that all folders have their places, names of before get their paths.

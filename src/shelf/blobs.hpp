@@ -27,6 +27,7 @@ inline void bind_time(SQLite::Statement& s, int index, const MaybeTime& t) {
         s.bind(index);
     }
 }
+/// `text` must live until the statement has run.
 inline void bind_optional_text(SQLite::Statement& s, int index, const std::string& text) {
     if (text.empty()) {
         s.bind(index);

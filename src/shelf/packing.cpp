@@ -231,6 +231,7 @@ std::vector<Evidence> unpack_evidence(Bytes packed) {
 std::string pack_earlier_names(const std::vector<Evidence>& evidence) {
     std::vector<std::string> names;
     for (const auto& e : evidence) {
+        if (names.size() == most_earlier_names) break;
         if (e.fact == Fact::old_name && !(e.b & old_name_bit::incomplete) &&
             std::find(names.begin(), names.end(), e.text) == names.end())
             names.push_back(e.text);

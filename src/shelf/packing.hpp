@@ -11,8 +11,8 @@ ByteVector pack_pieces(const std::vector<Piece>& pieces);
 ByteVector pack_ranges(const std::vector<ByteRange>& ranges);
 ByteVector pack_evidence(const std::vector<Evidence>& evidence);
 
-/// The whole names that old_name evidence tells, each once, in its order: JSON, an array of paths; empty for
-/// none.
+/// The whole names that old_name evidence tells, each once, in its order, most_earlier_names at most: JSON,
+/// an array of paths; empty for none.
 std::string pack_earlier_names(const std::vector<Evidence>& evidence);
 
 /// The reverse. A value that is cut off or makes no sense yields what stands before the damage.

@@ -54,7 +54,7 @@ class ClauseBuilder {
         if (range->to) add_limit(column, "<=", static_cast<std::int64_t>(*range->to));
     }
 
-    /// Any of several conditions of one form, each with one value, which stands in it `times`.
+    /// Any of several conditions of one form, each with one value, which the form asks for `times` times.
     void any(const std::string& form, const std::vector<std::string>& values, const char* option,
              int times = 1) {
         if (values.empty()) return;

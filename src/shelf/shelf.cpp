@@ -90,7 +90,7 @@ void Shelf::add_moved_folders(Selection& selection) const {
                         "SELECT f.path, e.earlier_names FROM entries e JOIN folders f ON f.id = e.id WHERE "
                         "e.is_dir = 1 AND e.earlier_names IS NOT NULL");
     std::set<std::string> more;
-    while (q.executeStep()) {
+    while (more.size() < most_moved_folders && q.executeStep()) {
         const auto now = q.getColumn(0).getString();
         for (const auto& name : unpack_earlier_names(q.getColumn(1).getText())) {
             const auto before = as_compared(name);
@@ -98,7 +98,6 @@ void Shelf::add_moved_folders(Selection& selection) const {
                 if (is_within(before, path)) more.insert(now);
                 if (is_within(path, before)) more.insert(now + path.substr(before.size()));
             }
-            if (more.size() > most_moved_folders) break;
         }
     }
     selection.under.insert(selection.under.end(), more.begin(), more.end());

@@ -222,6 +222,7 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     auto& s = statements_->entry;
     const auto ext = e.is_dir ? std::string() : extension_of(e.name);
     const auto evidence = pack_evidence(e.evidence);
+    const auto earlier_names = pack_earlier_names(e.evidence);
     int i = 0;
     s.bind(++i, id);
     if (volume == in_no_volume) {
@@ -266,7 +267,7 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     } else {
         s.bind(++i);
     }
-    bind_optional_text(s, ++i, pack_earlier_names(e.evidence));
+    bind_optional_text(s, ++i, earlier_names);
     s.exec();
     s.reset();
     if (!e.pieces.empty() || !e.claims.empty()) {

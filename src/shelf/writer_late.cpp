@@ -69,7 +69,8 @@ void ShelfWriter::add_evidence(int volume, const std::vector<std::pair<EntryKey,
         u.exec();
         if (!renamed) continue;
         n.reset();
-        n.bind(1, pack_earlier_names(unpack_evidence(evidence)));
+        const auto names = pack_earlier_names(unpack_evidence(evidence));
+        bind_optional_text(n, 1, names);
         n.bind(2, id);
         n.exec();
     }

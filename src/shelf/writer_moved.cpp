@@ -28,6 +28,36 @@ MaybeTime time_or_none(SQLite::Statement& q, int column, std::int64_t zones, int
     return ticks ? MaybeTime({*ticks, unpack_zone(zones, index)}) : std::nullopt;
 }
 
+/// In the order in which `place_in` takes them; `p` is the entry of the folder.
+constexpr const char* place_columns =
+    "e.id, e.volume, e.is_dir, e.origin, e.start, e.size, e.created, e.modified, e.accessed, e.zones, "
+    "e.folder, "
+    "p.created, e.key_a, e.layout, e.name, e.ext, e.name_certainty, e.evidence";
+
+/// All but the path of its folder.
+LostPlace place_in(SQLite::Statement& q) {
+    LostPlace p;
+    p.id = q.getColumn(0).getInt64();
+    p.volume = q.getColumn(1).getInt();
+    p.is_dir = q.getColumn(2).getInt() != 0;
+    if (!q.getColumn(4).isNull()) p.start = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
+    p.size = static_cast<std::uint64_t>(q.getColumn(5).getInt64());
+    const auto zones = q.getColumn(9).getInt64();
+    p.created = time_or_none(q, 6, zones, 0);
+    p.modified = time_or_none(q, 7, zones, 1);
+    p.accessed = time_or_none(q, 8, zones, 2);
+    p.folder = q.getColumn(10).getInt64();
+    p.folder_born = ticks_or_none(q, 11);
+    p.slot = static_cast<std::uint64_t>(q.getColumn(12).getInt64());
+    p.layout = static_cast<Layout>(q.getColumn(13).getInt());
+    p.name = q.getColumn(14).getString();
+    p.ext = q.getColumn(15).getString();
+    p.certainty = static_cast<NameCertainty>(q.getColumn(16).getInt());
+    const bool former = q.getColumn(3).getInt() == static_cast<int>(Origin::former);
+    p.in_use = former && !has_fact(unpack_evidence(blob_in(q, 17)), Fact::deleted_before);
+    return p;
+}
+
 /// The folders of a volume, of which some become one with others.
 class FolderTree {
   public:
@@ -130,7 +160,7 @@ void give_names(SQLite::Database& db, const std::vector<LostPlace>& group) {
     for (std::size_t i = 1; i < group.size(); ++i) {
         const auto order = is_known_later(group[i - 1], group[i]) ? 0 : old_name_bit::order_unknown;
         const auto certainty = group[i].certainty == NameCertainty::full ? 0 : old_name_bit::incomplete;
-        names.push_back({Fact::old_name, group[i].slot, order | certainty, group[i].path});
+        names.push_back({Fact::old_name, group[i].slot, order | certainty, group[i].path()});
         for (auto& e : evidence_of(group[i].id)) {
             if (e.fact == Fact::old_name) names.push_back(std::move(e));
         }
@@ -150,8 +180,9 @@ void give_names(SQLite::Database& db, const std::vector<LostPlace>& group) {
     }
     SQLite::Statement u(db, "UPDATE entries SET evidence = ?, earlier_names = ? WHERE id = ?");
     const auto packed = pack_evidence(evidence);
+    const auto earlier = pack_earlier_names(evidence);
     bind_blob(u, 1, packed);
-    u.bind(2, pack_earlier_names(evidence));
+    bind_optional_text(u, 2, earlier);
     u.bind(3, latest.id);
     u.exec();
 }
@@ -165,35 +196,22 @@ std::vector<LostPlace> ShelfWriter::lost_places(bool without_start) const {
                         " GROUP BY e.volume, e.start HAVING count(*) > 1)";
     SQLite::Statement q(
         *db_,
-        fmt::format("SELECT e.id, e.volume, e.is_dir, e.origin, e.start, e.size, e.created, "
-                    "e.modified, e.accessed, e.folder, p.created, e.key_a, e.layout, coalesce(f.path, "
-                    "''), e.name, e.ext, e.evidence, e.name_certainty, e.zones FROM entries e LEFT "
-                    "JOIN folders f ON f.id = e.folder LEFT JOIN entries p ON p.id = e.folder WHERE {} "
-                    "AND ({}{})",
-                    lost, shared,
+        fmt::format("SELECT {} FROM entries e LEFT JOIN entries p ON p.id = e.folder WHERE {} AND "
+                    "({}{})",
+                    place_columns, lost, shared,
                     without_start ? " OR (e.start IS NULL AND e.is_dir = 0 AND e.stream IS NULL)" : ""));
+    SQLite::Statement path(*db_, "SELECT path FROM folders WHERE id = ?");
+    std::unordered_map<std::int64_t, std::shared_ptr<const std::string>> paths;
     std::vector<LostPlace> out;
     while (q.executeStep()) {
-        LostPlace p;
-        p.id = q.getColumn(0).getInt64();
-        p.volume = q.getColumn(1).getInt();
-        p.is_dir = q.getColumn(2).getInt() != 0;
-        const bool former = q.getColumn(3).getInt() == static_cast<int>(Origin::former);
-        p.in_use = former && !has_fact(unpack_evidence(blob_in(q, 16)), Fact::deleted_before);
-        if (!q.getColumn(4).isNull()) p.start = static_cast<std::uint64_t>(q.getColumn(4).getInt64());
-        p.size = static_cast<std::uint64_t>(q.getColumn(5).getInt64());
-        const auto zones = q.getColumn(18).getInt64();
-        p.created = time_or_none(q, 6, zones, 0);
-        p.modified = time_or_none(q, 7, zones, 1);
-        p.accessed = time_or_none(q, 8, zones, 2);
-        p.folder = q.getColumn(9).getInt64();
-        p.folder_born = ticks_or_none(q, 10);
-        p.slot = static_cast<std::uint64_t>(q.getColumn(11).getInt64());
-        p.layout = static_cast<Layout>(q.getColumn(12).getInt());
-        p.path = joined_path(q.getColumn(13).getString(), q.getColumn(14).getString());
-        p.ext = q.getColumn(15).getString();
-        p.certainty = static_cast<NameCertainty>(q.getColumn(17).getInt());
-        out.push_back(std::move(p));
+        auto& p = out.emplace_back(place_in(q));
+        auto& in = paths[p.folder];
+        if (!in) {
+            path.reset();
+            path.bind(1, p.folder);
+            in = std::make_shared<const std::string>(path.executeStep() ? path.getColumn(0).getString() : "");
+        }
+        p.folder_path = in;
     }
     return out;
 }

@@ -5,8 +5,8 @@
 
 namespace undershelf {
 
-/// By its name alone: what file managers keep beside the files they show (.DS_Store, Thumbs.db, desktop.ini
-/// and the like), and AppleDouble companions (`._NAME`). A photo's sidecar is none.
+/// By its name alone: what file managers keep beside the files they show (.DS_Store, Thumbs.db, desktop.ini),
+/// and AppleDouble companions (`._NAME`). A photo's sidecar is not counted among them.
 bool serves_a_viewer(const Entry& entry);
 
 }  // namespace undershelf

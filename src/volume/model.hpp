@@ -182,6 +182,8 @@ struct Evidence {
 namespace old_name_bit {
 constexpr std::uint64_t order_unknown = 1, incomplete = 2;
 }
+/// Of one entry. A file that a program saves by renaming has one for each time.
+constexpr std::size_t most_earlier_names = 64;
 
 inline bool has_fact(const std::vector<Evidence>& evidence, Fact fact) {
     for (const auto& e : evidence) {

@@ -40,8 +40,8 @@ std::optional<Likeness> likeness_of(const LostPlace& p) {
     const auto born = with_time_of_day(p.created), changed = with_time_of_day(p.modified);
     const auto size = p.is_dir ? 0 : p.size;
     if (born) return Likeness{p.volume, *p.start, p.is_dir, size, *born, 0, {}};
-    if (p.is_dir || p.created || !changed) return std::nullopt;
-    return Likeness{p.volume, *p.start, p.is_dir, size, 0, *changed, p.ext};
+    if (p.is_dir || !changed) return std::nullopt;
+    return Likeness{p.volume, *p.start, p.is_dir, size, ticks_of(p.created), *changed, p.ext};
 }
 
 class Groups {
@@ -75,18 +75,19 @@ class Groups {
     /// What a bin's record names as the place of before.
     void join_told() {
         using Place = std::tuple<int, std::optional<std::uint64_t>, std::uint64_t, std::string>;
-        std::map<Place, std::size_t> outside;
+        std::multimap<Place, std::size_t> told;
+        for (std::size_t i = 0; i < places_.size(); ++i) {
+            const auto& p = places_[i];
+            if (p.binned && !p.is_dir && !p.told.empty())
+                told.emplace(Place{p.volume, p.start, p.size, folded(p.told)}, i);
+        }
+        if (told.empty()) return;
         for (std::size_t i = 0; i < places_.size(); ++i) {
             const auto& p = places_[i];
             const bool may_be_moved = p.start || p.layout == Layout::none;
-            if (!p.binned && !p.is_dir && may_be_moved)
-                outside.emplace(Place{p.volume, p.start, p.size, folded(p.path)}, i);
-        }
-        for (std::size_t i = 0; i < places_.size(); ++i) {
-            const auto& p = places_[i];
-            if (!p.binned || p.is_dir || p.told.empty()) continue;
-            const auto it = outside.find({p.volume, p.start, p.size, folded(p.told)});
-            if (it != outside.end()) join(it->second, i);
+            if (p.binned || p.is_dir || !may_be_moved) continue;
+            const auto [from, to] = told.equal_range({p.volume, p.start, p.size, folded(p.path())});
+            for (auto it = from; it != to; ++it) join(i, it->second);
         }
     }
 
@@ -118,6 +119,8 @@ std::vector<std::vector<LostPlace>> group_moved(std::vector<LostPlace> places) {
         std::sort(group.begin(), group.end(), [](const LostPlace& a, const LostPlace& b) {
             return std::tuple(lateness(a), a.slot, a.id) > std::tuple(lateness(b), b.slot, b.id);
         });
+        if (group.size() > most_earlier_names + 1)
+            group.erase(group.begin() + most_earlier_names + 1, group.end());
     }
     return out;
 }

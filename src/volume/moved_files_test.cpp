@@ -13,14 +13,15 @@ Timestamp at(std::int64_t ticks, std::int16_t zone = Timestamp::local) {
     return {ticks, zone};
 }
 
-LostPlace place(std::int64_t id, std::string path) {
+LostPlace place(std::int64_t id, const std::string& path) {
     LostPlace p;
     p.id = id;
     p.volume = 1;
     p.start = 0x40000;
     p.size = 5000;
     p.created = p.modified = at(noon);
-    p.path = std::move(path);
+    p.folder_path = std::make_shared<const std::string>(folder_in(path));
+    p.name = name_in(path);
     p.ext = "wav";
     p.slot = static_cast<std::uint64_t>(id) * 64;
     p.folder = id;
@@ -95,6 +96,29 @@ TEST(MovedFiles, AreNotToldByAClockThatNobodySet) {
         first.created = first.modified = unset;
         EXPECT_FALSE(are_one([&](LostPlace& p) { p.created = p.modified = unset; }, first));
     }
+}
+
+TEST(MovedFiles, OfABirthAtMidnightAreToldByTheirChange) {
+    // Some writers keep the day of birth alone.
+    auto first = place(1, "DCIM/1.WAV");
+    first.created = at(midnight);
+    EXPECT_TRUE(are_one([&](LostPlace& p) { p.created = first.created; }, first));
+    EXPECT_FALSE(are_one([&](LostPlace& p) { p.created = at(midnight + 86'400 * second); }, first));
+    EXPECT_FALSE(are_one(
+        [&](LostPlace& p) {
+            p.created = first.created;
+            p.ext = "txt";
+        },
+        first));
+}
+
+TEST(MovedFiles, AreNotMoreThanAnybodyMoves) {
+    std::vector<LostPlace> places;
+    for (int i = 0; i < 1000; ++i) places.push_back(place(i, "a/owl.wav"));
+    const auto groups = group_moved(std::move(places));
+    ASSERT_EQ(groups.size(), 1u);
+    EXPECT_EQ(groups[0].size(), most_earlier_names + 1);
+    EXPECT_EQ(groups[0].front().id, 999);
 }
 
 TEST(MovedFiles, AreTwoWhereBothWereInUse) {
