@@ -14,7 +14,7 @@ namespace undershelf {
 
 /// What is known of one thing in a bin.
 struct BinRecord {
-    std::string name;                   ///< in the bin; empty where the record's own name tells it
+    std::string name;                   ///< in the bin; empty where the name of the record's file tells it
     std::string first_path;             ///< from its volume's root, `/`-separated
     std::optional<std::uint64_t> size;  ///< bytes
     MaybeTime deleted;

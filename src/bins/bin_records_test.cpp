@@ -2,22 +2,11 @@
 
 #include <gtest/gtest.h>
 
-#include "support/disk_image.hpp"
+#include "support/bin_files.hpp"
 
 namespace undershelf {
 
 namespace {
-
-std::string bin_record(int version, const std::u16string& path) {
-    ByteVector b(version == 1 ? 544 : 28 + path.size() * 2 + 2);
-    test::put_number(b, 0, static_cast<std::uint64_t>(version), 8);
-    test::put_number(b, 8, 1234, 8);
-    test::put_number(b, 16, 133'500'000'000'000'000, 8);
-    const std::size_t at = version == 1 ? 24 : 28;
-    if (version == 2) test::put_number(b, 24, path.size() + 1, 4);
-    for (std::size_t i = 0; i < path.size(); ++i) test::put_number(b, at + i * 2, path[i], 2);
-    return {b.begin(), b.end()};
-}
 
 std::optional<BinRecord> parse(const std::string& bytes) {
     return parse_windows_record({reinterpret_cast<const std::uint8_t*>(bytes.data()), bytes.size()});
@@ -27,7 +16,7 @@ std::optional<BinRecord> parse(const std::string& bytes) {
 
 TEST(BinRecord, ReadsBothVersions) {
     for (const int version : {1, 2}) {
-        const auto record = parse(bin_record(version, u"D:\\Scripts\\Winter play.txt"));
+        const auto record = parse(test::windows_record(version, u"D:\\Scripts\\Winter play.txt"));
         ASSERT_TRUE(record) << version;
         EXPECT_EQ(record->first_path, "Scripts/Winter play.txt");
         EXPECT_EQ(record->size, 1234u);
@@ -36,7 +25,7 @@ TEST(BinRecord, ReadsBothVersions) {
 }
 
 TEST(BinRecord, SurvivesDamage) {
-    const auto sound = bin_record(2, u"D:\\x");
+    const auto sound = test::windows_record(2, u"D:\\x");
     for (std::size_t cut = 0; cut < sound.size(); ++cut) parse(sound.substr(0, cut));
     auto long_length = sound;
     for (int i = 24; i < 28; ++i) long_length[static_cast<std::size_t>(i)] = '\xFF';
@@ -53,25 +42,9 @@ TEST(TrashInfo, ReadsPathAndDate) {
     EXPECT_FALSE(parse_trash_info("[Trash Info]\n"));
 }
 
-namespace {
-/// An index of a bin with one thing of this path in it.
-ByteVector info2(std::size_t record, const std::string& ansi, const std::u16string& unicode) {
-    ByteVector b(20 + record);
-    test::put_number(b, 0, record == 800 ? 5 : 4, 4);
-    test::put_number(b, 12, record, 4);
-    std::copy(ansi.begin(), ansi.end(), b.begin() + 20);
-    test::put_number(b, 20 + 260, 3, 4);
-    test::put_number(b, 20 + 264, 2, 4);
-    test::put_number(b, 20 + 268, 133'500'000'000'000'000, 8);
-    for (std::size_t i = 0; record == 800 && i < unicode.size(); ++i)
-        test::put_number(b, 20 + 280 + i * 2, unicode[i], 2);
-    return b;
-}
-}  // namespace
-
 TEST(Info2, ReadsBothLengths) {
     for (const std::size_t record : {280u, 800u}) {
-        const auto found = parse_info2(info2(record, "C:\\Sound\\Ma\xDF.WAV", u"C:\\Sound\\Maß.WAV"));
+        const auto found = parse_info2(test::info2(record, "C:\\Sound\\Ma\xDF.WAV", u"C:\\Sound\\Maß.WAV"));
         ASSERT_EQ(found.size(), 1u) << record;
         EXPECT_EQ(found[0].name, "Dc3.wav");
         EXPECT_EQ(found[0].first_path, "Sound/Maß.WAV");
@@ -82,13 +55,13 @@ TEST(Info2, ReadsBothLengths) {
 TEST(Info2, KnowsWhatWasTakenOut) {
     std::string path = "C:\\Sound\\owl.wav";
     path[0] = '\0';
-    const auto found = parse_info2(info2(280, path, u""));
+    const auto found = parse_info2(test::info2(280, path, u""));
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].first_path, "Sound/owl.wav");
 }
 
 TEST(Info2, SurvivesDamage) {
-    const auto sound = info2(800, "C:\\a", u"C:\\a");
+    const auto sound = test::info2(800, "C:\\a", u"C:\\a");
     for (std::size_t cut = 0; cut < sound.size(); cut += 3)
         EXPECT_TRUE(parse_info2({sound.data(), cut}).empty());
     for (std::size_t at = 0; at + 4 <= 20; at += 4) {

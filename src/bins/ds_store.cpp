@@ -51,7 +51,7 @@ class Reading {
 
 class Store {
   public:
-    explicit Store(Bytes content) : content_(content) {}
+    explicit Store(Bytes content) : content_(content), left_(content.size()) {}
 
     std::map<std::string, BinRecord> read() {
         Reading head(content_.size() < before_allocator ? Bytes() : content_.subspan(before_allocator));
@@ -94,8 +94,11 @@ class Store {
     }
 
     void read_node(std::uint32_t number, unsigned level) {
-        if (level > most_levels || !seen_.insert(number).second) return;
-        Reading r(block(number));
+        const auto bytes = block(number);
+        // Blocks do not overlap: together they are no more than the file.
+        if (level > most_levels || bytes.size() > left_ || !seen_.insert(number).second) return;
+        left_ -= bytes.size();
+        Reading r(bytes);
         const auto last = r.number(), count = r.number();
         for (std::uint32_t i = 0; i < count && r.fits(); ++i) {
             if (last != 0) read_node(r.number(), level + 1);
@@ -140,6 +143,7 @@ class Store {
 
     Bytes content_;
     std::vector<std::uint32_t> addresses_;
+    std::size_t left_;  ///< bytes of nodes that are still to come
     std::uint32_t tree_ = ~0u;
     std::set<std::uint32_t> seen_;
     std::map<std::string, std::string> folders_;

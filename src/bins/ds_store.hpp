@@ -9,7 +9,7 @@ namespace undershelf {
 
 /// The places to put back to (records `ptbL`, the folder, and `ptbN`, the name), by name in the bin. The file
 /// is an allocator of blocks, sizes of powers of two, and a B-tree in them; all numbers are big-endian. As
-/// much as holds is read; every block is looked at once.
+/// much as holds is read, and no more bytes than the file has.
 std::vector<BinRecord> parse_ds_store(Bytes content);
 
 }  // namespace undershelf

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include "support/disk_image.hpp"
 #include "support/ds_store_file.hpp"
 
 namespace undershelf {
@@ -38,6 +39,22 @@ TEST(DsStore, SurvivesDamage) {
         std::fill_n(bad.begin() + static_cast<std::ptrdiff_t>(at), 4, 0xFF);
         EXPECT_LE(parse_ds_store(bad).size(), 2u) << at;
     }
+}
+
+TEST(DsStore, ReadsNoMoreThanTheFileHas) {
+    // Every block that the allocator knows is the same leaf, and the root names them all.
+    ByteVector root;
+    put(root, 4u);
+    put(root, 1000u);
+    for (std::uint32_t i = 0; i < 250; ++i) {
+        put(root, 4 + i);
+        put_record(root, u"a", "ptbL", u"A");
+    }
+    auto file = store(root, leaf_with(u"owl.wav", u"Sound", u"owl.wav"));
+    const std::size_t addresses = 4 + 2048 + 8;
+    for (std::size_t i = 4; i < 256; ++i) test::put_number(file, addresses + i * 4, 8192 | 12, 4, true);
+    test::put_number(file, 4 + 2048, 256, 4, true);
+    EXPECT_LE(parse_ds_store(file).size(), 2u);
 }
 
 }  // namespace undershelf

@@ -11,20 +11,45 @@ namespace undershelf {
 
 namespace {
 
-/// An index of a bin of before Vista has 800 bytes for each thing that was ever in it.
-constexpr std::size_t most_record_bytes = 16 << 20;
+/// A record of one thing is a few hundred bytes; an index has 800 for each thing that was ever in the bin.
+constexpr std::uint64_t most_record_bytes = 64 << 10, most_index_bytes = 16 << 20;
+/// Of all records of a shelf together: many entries may claim the same bytes.
+constexpr std::uint64_t most_bytes = 256 << 20;
 constexpr std::string_view trash_info = ".trashinfo";
 
 std::string_view text_in(Bytes bytes) {
     return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
 }
 
+/// What an entry may be by its name and place, and how much of it is worth reading.
+struct RecordKind {
+    enum class Is { windows, old_index, freedesktop, macos } is{};
+    std::uint64_t most = 0;  ///< bytes
+};
+
+std::optional<RecordKind> record_kind(const ShelfEntry& e) {
+    using Is = RecordKind::Is;
+    const auto name = folded(e.name);
+    if (name.starts_with("$i")) return RecordKind{Is::windows, most_record_bytes};
+    if (name == "info2" || name == "_nfo2") return RecordKind{Is::old_index, most_index_bytes};
+    if (name.ends_with(trash_info) && folded(name_in(e.folder_path)) == "info")
+        return RecordKind{Is::freedesktop, most_record_bytes};
+    if (name != ".ds_store") return std::nullopt;
+    const auto place = bin_place_of(e.folder_path);
+    if (!place || place->system != BinPlace::System::macos) return std::nullopt;
+    return RecordKind{Is::macos, most_index_bytes};
+}
+
 }  // namespace
 
 BinNotes::BinNotes(const Source& source, const Shelf& shelf, const Progress& progress) {
-    // `_`: any letter, as the first one may be lost.
-    shelf.for_each_called({"_I%", "%.trashinfo", "_NFO2", ".DS_Store"}, [&](const ShelfEntry& e) {
-        if (e.is_dir || e.size == 0 || e.size > most_record_bytes || e.layout == Layout::none) return true;
+    auto left = most_bytes;
+    // The first letter of INFO2 may be lost.
+    shelf.for_each_called({"$I%", "%.trashinfo", "_NFO2", ".DS_Store"}, [&](const ShelfEntry& e) {
+        const auto kind = record_kind(e);
+        const bool readable = !e.is_dir && e.size > 0 && e.layout != Layout::none;
+        if (!kind || !readable || e.size > std::min(kind->most, left)) return !progress.stopped();
+        left -= e.size;
         ContentStream stream(source, shelf.pieces(e.id), e.size);
         learn(e, stream.first(static_cast<std::size_t>(e.size)));
         return !progress.stopped();
@@ -32,23 +57,25 @@ BinNotes::BinNotes(const Source& source, const Shelf& shelf, const Progress& pro
 }
 
 void BinNotes::learn(const ShelfEntry& e, Bytes content) {
-    const auto name = folded(e.name);
-    if (name.starts_with("$i")) {
-        auto record = parse_windows_record(content);
+    const auto take = [&](std::optional<BinRecord> record, std::string name, const std::string& folder) {
         if (!record) return;
-        record->name = "$R" + e.name.substr(2);
-        note(e, e.folder_path, std::move(*record));
-    } else if (name.ends_with(trash_info) && folded(name_in(e.folder_path)) == "info") {
-        auto record = parse_trash_info(text_in(content));
-        if (!record) return;
-        record->name = e.name.substr(0, e.name.size() - trash_info.size());
-        note(e, joined_path(folder_in(e.folder_path), "files"), std::move(*record));
-    } else if (name.substr(name.empty() ? 0 : 1) == "nfo2") {
-        for (auto& record : parse_info2(content)) note(e, e.folder_path, std::move(record));
-    } else if (name == ".ds_store") {
-        const auto place = bin_place_of(e.folder_path);
-        if (!place || place->system != BinPlace::System::macos) return;
-        for (auto& record : parse_ds_store(content)) note(e, e.folder_path, std::move(record));
+        record->name = std::move(name);
+        note(e, folder, std::move(*record));
+    };
+    switch (record_kind(e)->is) {
+        case RecordKind::Is::windows:
+            take(parse_windows_record(content), "$R" + e.name.substr(2), e.folder_path);
+            break;
+        case RecordKind::Is::freedesktop:
+            take(parse_trash_info(text_in(content)), e.name.substr(0, e.name.size() - trash_info.size()),
+                 joined_path(folder_in(e.folder_path), "files"));
+            break;
+        case RecordKind::Is::old_index:
+            for (auto& record : parse_info2(content)) note(e, e.folder_path, std::move(record));
+            break;
+        case RecordKind::Is::macos:
+            for (auto& record : parse_ds_store(content)) note(e, e.folder_path, std::move(record));
+            break;
     }
 }
 

@@ -17,8 +17,9 @@ constexpr std::size_t folders_at_once = 500;
 void unite_moved(ShelfWriter& shelf, const BinNotes& notes) {
     auto places = shelf.lost_places(notes.any());
     for (auto& p : places) {
-        p.binned = notes.item_at(p.volume, p.path).has_value();
-        if (const auto* record = p.binned ? notes.find(p.volume, p.path, p.size) : nullptr)
+        const auto path = p.path();
+        p.binned = notes.item_at(p.volume, path).has_value();
+        if (const auto* record = p.binned ? notes.find(p.volume, path, p.size) : nullptr)
             p.told = record->first_path;
     }
     shelf.unite(group_moved(std::move(places)));
@@ -49,25 +50,35 @@ class BinMarks {
             folders.insert(path);
             shelf_.set_helper(id);
         });
-        std::vector<ShelfEntry> binned;
+        // First the things in bins themselves: what is in a binned folder goes by that.
+        for_each_in(view, folders, progress, [&](const ShelfEntry& e) {
+            if (serves_the_bin(e) || notes_.is_record(e.id)) {
+                shelf_.set_helper(e.id);
+            } else if (const auto item = notes_.item_at(e.volume.value_or(0), e.path())) {
+                if (item->rest.empty()) learn(e, item->path);
+            }
+        });
+        for_each_in(view, folders, progress, [&](const ShelfEntry& e) {
+            const auto item = notes_.item_at(e.volume.value_or(0), e.path());
+            if (item && !serves_the_bin(e) && !notes_.is_record(e.id)) mark(e, *item);
+        });
+    }
+
+  private:
+    template <class Visit>
+    static void for_each_in(const Shelf& view, const std::set<std::string>& folders, const Progress& progress,
+                            const Visit& visit) {
         for (const auto& some : in_portions(folders)) {
             Selection bins;
             bins.under = some;
             view.for_each(bins, {}, [&](const ShelfEntry& e) {
-                if (serves_the_bin(e) || notes_.is_record(e.id)) {
-                    shelf_.set_helper(e.id);
-                } else if (notes_.item_at(e.volume.value_or(0), e.path())) {
-                    binned.push_back(e);
-                }
+                visit(e);
                 return !progress.stopped();
             });
             if (progress.stopped()) return;
         }
-        for (const auto& e : binned) learn(e);
-        for (const auto& e : binned) mark(e);
     }
 
-  private:
     /// Without those that are in others.
     static std::vector<std::vector<std::string>> in_portions(const std::set<std::string>& folders) {
         std::vector<std::vector<std::string>> out;
@@ -87,11 +98,9 @@ class BinMarks {
 
     /// Of a thing in a bin itself: by a record of where it is, or of where it was in the bin before, or by
     /// its last name outside of bins.
-    void learn(const ShelfEntry& e) {
+    void learn(const ShelfEntry& e, const std::string& place) {
         const int volume = e.volume.value_or(0);
-        const auto item = *notes_.item_at(volume, e.path());
-        if (!item.rest.empty()) return;
-        const auto* record = notes_.find(volume, item.path, e.size);
+        const auto* record = notes_.find(volume, place, e.size);
         std::optional<std::string> outside;
         for (const auto& name : e.earlier_names) {
             if (!notes_.item_at(volume, name)) {
@@ -102,18 +111,17 @@ class BinMarks {
         }
         if (!record && !outside) return;
         auto before = record ? Before{record->first_path, record->deleted} : Before{*outside, {}};
-        if (e.is_dir) folders_[{volume, item.path}] = before;
+        if (e.is_dir) folders_[{volume, place}] = before;
         things_[e.id] = std::move(before);
     }
 
-    void mark(const ShelfEntry& e) {
+    void mark(const ShelfEntry& e, const BinNotes::Item& item) {
         if (const auto own = things_.find(e.id); own != things_.end()) {
             shelf_.set_bin(e.id, own->second.path, own->second.deleted);
             return;
         }
-        const int volume = e.volume.value_or(0);
-        const auto item = *notes_.item_at(volume, e.path());
-        const auto it = item.rest.empty() ? folders_.end() : folders_.find({volume, item.path});
+        const std::pair key(e.volume.value_or(0), item.path);
+        const auto it = item.rest.empty() ? folders_.end() : folders_.find(key);
         if (it == folders_.end()) {
             shelf_.set_bin(e.id, {}, {});
         } else {
@@ -129,7 +137,8 @@ class BinMarks {
 
 }  // namespace
 
-void settle_places(const Source& source, ShelfWriter& shelf, const Progress& progress) {
+void settle_places(const Source& source, ShelfWriter& shelf, Progress& progress) {
+    progress.stage("looking where files were before");
     shelf.commit();
     const BinNotes notes(source, shelf.view(), progress);
     if (progress.stopped()) return;

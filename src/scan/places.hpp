@@ -11,6 +11,6 @@ namespace undershelf {
 /// To be called once all volumes are read, and before entries are rated: those of one file are no rivals.
 /// What is in a bin, live or lost, is marked as such, with its first path and time of deletion where a record
 /// of the bin or a name of before tells them; what only serves the bin as a helper.
-void settle_places(const Source& source, ShelfWriter& shelf, const Progress& progress);
+void settle_places(const Source& source, ShelfWriter& shelf, Progress& progress);
 
 }  // namespace undershelf

@@ -5,7 +5,7 @@
 #include <map>
 
 #include "scan/scan.hpp"
-#include "support/disk_image.hpp"
+#include "support/bin_files.hpp"
 #include "support/ds_store_file.hpp"
 #include "support/fat_image.hpp"
 #include "support/temporary_folder.hpp"
@@ -13,17 +13,6 @@
 namespace undershelf {
 
 namespace {
-
-std::string bin_record(int version, const std::u16string& path) {
-    ByteVector b(version == 1 ? 544 : 28 + path.size() * 2 + 2);
-    test::put_number(b, 0, static_cast<std::uint64_t>(version), 8);
-    test::put_number(b, 8, 1234, 8);
-    test::put_number(b, 16, 133'500'000'000'000'000, 8);
-    const std::size_t at = version == 1 ? 24 : 28;
-    if (version == 2) test::put_number(b, 24, path.size() + 1, 4);
-    for (std::size_t i = 0; i < path.size(); ++i) test::put_number(b, at + i * 2, path[i], 2);
-    return {b.begin(), b.end()};
-}
 
 struct FatName {
     std::string short_name;
@@ -81,10 +70,11 @@ TEST(Places, OfBinnedFilesAreTheFirstOnes) {
     Card card;
     card.make(0, "$RECYC~1BIN", u"$RECYCLE.BIN", 10);
     card.put(10, "$RABC12 TXT", u"$RABC12.txt", {11}, "the play");
-    card.put(10, "$IABC12 TXT", u"$IABC12.txt", {12}, bin_record(2, u"E:\\Scripts\\Winter play.txt"));
+    card.put(10, "$IABC12 TXT", u"$IABC12.txt", {12},
+             test::windows_record(2, u"E:\\Scripts\\Winter play.txt"));
     card.make(10, "$RDIR       ", u"$RDIR00", 13);
     card.put(13, "INNER   TXT", u"inner.txt", {14}, "inner");
-    card.put(10, "$IDIR       ", u"$IDIR00", {15}, bin_record(2, u"E:\\Old season"));
+    card.put(10, "$IDIR       ", u"$IDIR00", {15}, test::windows_record(2, u"E:\\Old season"));
     card.make(0, "TRASH~1    ", u".Trash-1000", 20);
     card.make(20, "FILES      ", u"files", 21);
     card.make(20, "INFO       ", u"info", 22);
@@ -126,14 +116,7 @@ TEST(Places, OfAnEmptiedBinBecomeOneEntry) {
     // No record tells of this one.
     card.put_moved(9, {"SPRING~1TXT", u"Spring play.txt"}, 10, {"DE2     TXT", u"De2.txt"}, 12,
                    test::sample_text("spring", 900));
-    ByteVector index(20 + 800);
-    test::put_number(index, 0, 5, 4);
-    test::put_number(index, 12, 800, 4);
-    test::put_number(index, 20 + 260, 1, 4);
-    test::put_number(index, 20 + 264, 4, 4);
-    test::put_number(index, 20 + 268, 133'500'000'000'000'000, 8);
-    const std::u16string path = u"E:\\Scripts\\Winter play.txt";
-    for (std::size_t i = 0; i < path.size(); ++i) test::put_number(index, 20 + 280 + i * 2, path[i], 2);
+    const auto index = test::info2(800, "", u"E:\\Scripts\\Winter play.txt", 1, 4);
     card.erase(card.put(10, "INFO2      ", u"", {20}, {index.begin(), index.end()}));
     auto seen = scanned(folder, card.bytes());
     EXPECT_FALSE(seen.count("SCRIPTS/Winter play.txt"));
@@ -184,6 +167,22 @@ TEST(Places, OfAMacsBinAreTheFirstOnes) {
     EXPECT_EQ(seen[".Trashes/501/owl 2.wav"].first_path, "Sound/Night/owl.wav");
     EXPECT_TRUE(seen[".Trashes/501/.DS_Store"].helper);
     EXPECT_TRUE(seen[".Trashes/501"].helper);
+}
+
+TEST(Places, AreNotSoughtInWhatIsNoRecord) {
+    // Records are small: a large file of such a name is not one, and is not read as one.
+    const test::TemporaryFolder folder;
+    Card card;
+    card.make(0, "$RECYC~1BIN", u"$RECYCLE.BIN", 10);
+    card.put(10, "$RABC12 TXT", u"$RABC12.txt", {11}, "the play");
+    std::vector<fat::Cluster> clusters;
+    for (fat::Cluster c = 100; c < 140; ++c) clusters.push_back(c);
+    auto record = test::windows_record(2, u"E:\\Scripts\\Winter play.txt");
+    record.resize(80 << 10);
+    card.put(10, "$IABC12 TXT", u"$IABC12.txt", clusters, record);
+    auto seen = scanned(folder, card.bytes());
+    EXPECT_TRUE(seen["$RECYCLE.BIN/$RABC12.txt"].binned);
+    EXPECT_EQ(seen["$RECYCLE.BIN/$RABC12.txt"].first_path, "");
 }
 
 TEST(Places, OfAMovedFolderKeepWhatIsInIt) {
