@@ -27,7 +27,8 @@ struct FormerFolders {
     std::vector<Run> root;               ///< what is left of the root folder
     std::vector<ByteRange> root_places;  ///< or, where that is not in clusters, in the source
     std::vector<Cluster> folders;        ///< where folder clusters stand
-    std::vector<ByteRange> slack;        ///< what is left of others, which files of today begin in; in the source
+    std::vector<ByteRange>
+        slack;  ///< of others, whose beginning a present file has: what is left, in the source
 };
 
 /// How long a lost folder was.
@@ -62,6 +63,8 @@ class Reader : public VolumeReader, protected FolderSigns {
            std::optional<FormerFolders> former = std::nullopt);
 
     bool is_former() const { return former_.has_value(); }
+    /// Of a former volume.
+    const FormerFolders& former_folders() const { return *former_; }
     /// Of what a folder of the volume holds: an entry that is `erased` was deleted; one that is not, in a
     /// former volume, was there to its end.
     Origin lost_origin(bool erased) const { return is_former() && !erased ? Origin::live : Origin::deleted; }

@@ -10,28 +10,30 @@ namespace undershelf::exfat {
 
 Reader::Reader(const Source& source, const Volume& volume, Allocation&& allocation,
                std::optional<clusters::FormerFolders>&& former)
-    : clusters::Reader(source, volume, allocation.grid(), allocation.known_clusters(), former),
+    : clusters::Reader(source, volume, allocation.grid(), allocation.known_clusters(), std::move(former)),
       geometry_(allocation.geometry()),
-      allocation_(std::move(allocation)) {
-    if (!former) return;
-    look_for_chains(*former);
-    slack_ = std::move(former->slack);
-}
+      allocation_(std::move(allocation)) {}
 
 /// A former volume has no live files: whether its drivers set NoFatChain is told by all its sets. The first
 /// that has it is enough.
-void Reader::look_for_chains(const clusters::FormerFolders& former) {
-    const auto any_set = [this](const std::vector<ByteRange>& ranges) {
-        const auto listing = parse_folder(FolderBytes(source_, ranges));
+void Reader::live_is_read() {
+    if (!is_former()) return;
+    const auto sets_it = [this](const ByteRange& range) {
+        const auto listing = parse_folder(FolderBytes(source_, {range}));
         return std::any_of(listing.sets.begin(), listing.sets.end(), [](const EntrySet& set) {
             return set.checksum_holds && !set.is_dir() &&
                    (set.stream.GeneralSecondaryFlags & no_fat_chain) != 0;
         });
     };
-    for (auto it = former.folders.begin(); it != former.folders.end() && !sets_no_fat_chain_; ++it)
-        sets_no_fat_chain_ = any_set({{grid_.offset(*it), grid_.cluster_size}});
-    for (auto it = former.slack.begin(); it != former.slack.end() && !sets_no_fat_chain_; ++it)
-        sets_no_fat_chain_ = any_set({*it});
+    slack_ = former_folders().slack;
+    for (const auto cluster : former_folders().folders) {
+        if (sets_no_fat_chain_ || stopped()) return;
+        sets_no_fat_chain_ = sets_it({grid_.offset(cluster), grid_.cluster_size});
+    }
+    for (const auto& range : slack_) {
+        if (sets_no_fat_chain_ || stopped()) return;
+        sets_no_fat_chain_ = sets_it(range);
+    }
 }
 
 // The live tree.

@@ -36,6 +36,7 @@ class Reader final : public clusters::Reader {
     };
 
     std::vector<Structure> tables() const override;
+    void live_is_read() override;
     const ClusterSet& used() const override { return allocation_.used(); }
     std::vector<ByteRange> root(std::vector<Run>& runs) override;
     Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) override;
@@ -51,7 +52,6 @@ class Reader final : public clusters::Reader {
     Named named_by(const EntrySet& set) const;
     clusters::OldUse use_then() const override { return allocation_.use_then(); }
     void read_slack(EntrySink& sink, Progress& progress) override;
-    void look_for_chains(const clusters::FormerFolders& former);
 
     void read_live_set(const EntrySet& set, const Folder& folder, EntrySink& sink);
     void read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink, bool in_slack = false);

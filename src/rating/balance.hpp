@@ -3,12 +3,10 @@
 
 #include <algorithm>
 
+#include "rating/likelihoods.hpp"
 #include "rating/rate.hpp"
 
 namespace undershelf {
-
-constexpr double known_layout = 0.99;  ///< a recorded layout is right
-constexpr double cross_link = 0.5;     ///< of two live files that share clusters one is wrong
 
 /// What is being weighed: two factors of the chance, and which bytes of the file are lost. Every change of a
 /// factor is kept with the evidence it comes from, so that the product of all effects is the chance.

@@ -51,8 +51,7 @@ std::string about_layout(const Evidence& e) {
                 e.a);
         case Fact::layout_prior:
             return e.b == 0
-                       ? "No file of about its size is known to lie in one run here, or not to; most files "
-                         "do."
+                       ? "No live file of about its size shows whether such files lie in one run; most do."
                        : fmt::format("{} of {} live files of about its size on this volume lie in one run.",
                                      e.a, e.b);
         case Fact::kind_habit:
@@ -161,13 +160,12 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::not_reused:
             return "Nobody is known to have written over it since; somebody still may have" +
                    (e.a == 0 ? "."
-                    : e.b ? fmt::format(": lost files in several pieces came later and went into gaps, which "
-                                        "deleted files had left; they had need of {} % of those that are "
-                                        "known.",
-                                        e.a)
-                          : fmt::format(": lost files of later dates, whose places are guessed, make "
-                                        "up {} % of the space that is free now.",
-                                        e.a));
+                    : e.b    ? fmt::format(": later files, which are in pieces, needed {} % of the room that "
+                                              "deleted files had left.",
+                                           e.a)
+                             : fmt::format(": lost files of later dates, whose places are guessed, make "
+                                              "up {} % of the space that is free now.",
+                                           e.a));
         case Fact::siblings:
             return fmt::format(
                 "{} live files of its extension were looked at; all begin with {}, and this one {}.", e.a,

@@ -1,6 +1,9 @@
 #include "rating/kind_habits.hpp"
 
+#include <algorithm>
 #include <cmath>
+
+#include "rating/likelihoods.hpp"
 
 namespace undershelf {
 
@@ -12,9 +15,6 @@ namespace {
 constexpr double own_habit = 0.001;
 /// Such a habit is mostly all or nothing: Beta(1/2, 1/2).
 constexpr double half = 0.5;
-/// Files in general, which count for two.
-constexpr double usual_share = 0.96, weight = 2;
-constexpr double most = 0.99;
 
 double log_beta(double a, double b) {
     return std::lgamma(a) + std::lgamma(b) - std::lgamma(a + b);
@@ -56,13 +56,14 @@ double KindHabits::one_run(int volume, const std::string& ext, double usual) con
     const auto& all = volumes_.at(volume).all;
     const auto n = static_cast<double>(kind.files), k = static_cast<double>(kind.one_run);
     // How often files of other kinds lie in one run, also those that had to step over others.
-    const auto as_others = std::min(most, (static_cast<double>(all.one_run) - k + usual_share * weight) /
-                                              (static_cast<double>(all.files) - n + weight));
+    const auto as_others =
+        std::min(known_layout, (static_cast<double>(all.one_run) - k + contiguous_prior * habit_weight) /
+                                   (static_cast<double>(all.files) - n + habit_weight));
     const auto if_like_others = k * std::log(as_others) + (n - k) * std::log(1 - as_others);
     const auto if_own = log_beta(k + half, n - k + half) - log_beta(half, half);
     const auto odds = own_habit / (1 - own_habit) * std::exp(std::min(if_own - if_like_others, 500.));
     const auto own = odds / (1 + odds);
-    return (1 - own) * usual + own * std::min(most, (k + half) / (n + 2 * half));
+    return (1 - own) * usual + own * std::min(known_layout, (k + half) / (n + 2 * half));
 }
 
 }  // namespace undershelf

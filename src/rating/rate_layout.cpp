@@ -10,8 +10,6 @@ namespace undershelf {
 namespace {
 
 // Likelihoods of the model, as in rate.cpp.
-constexpr double habit_weight = 2;  ///< live files that the general prior counts for
-constexpr double contiguous_prior = 0.96;
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
 constexpr double next_free_prior = 0.94;   ///< of files that step over clusters, as guessed
 constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
