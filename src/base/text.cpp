@@ -134,6 +134,25 @@ bool matches_glob(std::string_view text, std::string_view pattern, std::size_t u
     return pattern.find_first_not_of('*', p) == std::string_view::npos;
 }
 
+bool is_short_name(std::string_view name) {
+    constexpr std::size_t most_base = 8, most_extension = 3;
+    const auto dot = std::min(name.find('.'), name.size());
+    return dot > 0 && dot <= most_base && name.size() <= dot + 1 + most_extension &&
+           std::none_of(name.begin(), name.end(),
+                        [](char c) { return c == ' ' || (c >= 'a' && c <= 'z') || (c & 0x80); });
+}
+
+bool is_alias(std::string_view name) {
+    constexpr std::size_t most_digits = 6;
+    if (!is_short_name(name)) return false;
+    const auto dot = std::min(name.find('.'), name.size());
+    const auto tilde = name.substr(0, dot).rfind('~');
+    if (tilde == name.npos) return false;
+    const auto number = name.substr(tilde + 1, dot - tilde - 1);
+    return !number.empty() && number.size() <= most_digits &&
+           std::all_of(number.begin(), number.end(), [](char c) { return c >= '0' && c <= '9'; });
+}
+
 std::string grouped(std::uint64_t n) {
     auto out = std::to_string(n);
     for (auto at = static_cast<int>(out.size()) - 3; at > 0; at -= 3)

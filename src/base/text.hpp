@@ -40,6 +40,11 @@ std::string grouped(std::uint64_t n);
 bool lists_word(std::string_view list, std::string_view word);
 /// What stands behind the last dot of a name, folded; empty without one or when it is the whole name.
 std::string extension_of(std::string_view name);
+/// Is it a short alias of a longer name, such as `PROGRA~1.HTM` (`~`, up to six digits, at most eight
+/// characters before the dot and three after it)?
+bool is_alias(std::string_view name);
+/// Is it a name as those have that know no others: capitals, digits and signs, at most eight and three?
+bool is_short_name(std::string_view name);
 
 /// One OEM code page (for example `437`), for names kept as bytes.
 class CodePage {

@@ -67,6 +67,13 @@ TEST(Extension, IsFoldedAndNeedsAName) {
     EXPECT_EQ(extension_of("name."), "");
 }
 
+TEST(Alias, HasATildeAndANumber) {
+    for (const auto* name : {"PROGRA~1", "LETTER~1.DOC", "A~123456", "A1B2~12.H"})
+        EXPECT_TRUE(is_alias(name)) << name;
+    for (const auto* name : {"PROGRAMS~1", "LETTER~.DOC", "LETTER~1.DOCX", "LET~1A.DOC", "LETTER.DO1", "~"})
+        EXPECT_FALSE(is_alias(name)) << name;
+}
+
 TEST(CodePage, ReadsOemBytes) {
     const std::uint8_t bytes[] = {0x81, 'b', 0x9A};
     EXPECT_EQ(CodePage("437").utf8(bytes), "übÜ");

@@ -194,8 +194,19 @@ bool is_text(const Format& format) {
     return lists_word(" text markup mail ", format.family);
 }
 
+bool lists_extension(std::string_view list, std::string_view ext) {
+    const auto written = written_extension(ext);
+    if (written.size() == ext.size() || ext.back() == maybe_longer) return lists_word(list, written);
+    return list.find(" " + std::string(written)) != list.npos;
+}
+
+std::string_view written_extension(std::string_view ext) {
+    const bool marked = !ext.empty() && (ext.back() == any_longer || ext.back() == maybe_longer);
+    return marked ? ext.substr(0, ext.size() - 1) : ext;
+}
+
 bool promises(std::string_view ext, const Format& format) {
-    return lists_word(format.extensions, ext);
+    return lists_extension(format.extensions, ext);
 }
 
 std::optional<Check> check_content(Content& content, const CheckLimits& limits, DecodersApart* apart) {

@@ -48,6 +48,14 @@ StartSeen start_seen(Bytes first);
 bool begins_like(const Format& format, Bytes first);
 /// Is all of such a content characters?
 bool is_text(const Format& format);
+/// At the end of an extension that may be longer than is known of it: `doc*` is doc, docx or docm.
+constexpr char any_longer = '*';
+/// The same, where it would be odd: nothing speaks for it, but a longer one contradicts nothing.
+constexpr char maybe_longer = '?';
+/// An extension without these marks.
+std::string_view written_extension(std::string_view ext);
+/// Is it among the words of a list with spaces around each? Of one with `any_longer`, any that it may be.
+bool lists_extension(std::string_view list, std::string_view ext);
 /// Does the extension (lower case, no dot) promise the format?
 bool promises(std::string_view ext, const Format& format);
 

@@ -19,6 +19,17 @@ constexpr std::string_view compressed =
     " jpg jpeg png gif webp heic heif avif mp3 ogg opus m4a mp4 m4v mov mkv webm zip docx xlsx pptx odt "
     "ods odp epub gz tgz bz2 xz zst 7z rar jar apk pdf ";
 
+constexpr std::size_t short_extension = 3;  ///< letters that a short name keeps
+
+/// The formats of extensions that begin with these three letters and have more.
+template <class Visit>
+bool any_of_longer(std::string_view ext, const Visit& visit) {
+    const auto longer = std::string(ext.substr(0, short_extension)) + any_longer;
+    const auto all = formats();
+    return std::any_of(all.begin(), all.end(),
+                       [&](const Format& f) { return promises(longer, f) && !promises(ext, f) && visit(f); });
+}
+
 /// A table of values begins as one.
 bool begins_as_json(Bytes first, std::string_view ext) {
     if (ext != "json") return false;
@@ -64,7 +75,7 @@ bool has_expected_start(std::string_view ext) {
     return std::any_of(all.begin(), all.end(), [&](const Format& f) { return promises(ext, f); });
 }
 bool rarely_holds_zeros(std::string_view ext) {
-    return lists_word(compressed, ext) || is_text_extension(ext);
+    return lists_extension(compressed, ext) || is_text_extension(ext);
 }
 bool is_text_start(Bytes first) {
     const auto* format = format_of_start(first);
@@ -74,7 +85,12 @@ bool is_text_start(Bytes first) {
 std::string content_extension(std::string_view name) {
     constexpr std::size_t bin_record = 8;  // characters: `$I` and six more
     const bool of_bin = name.starts_with("$I") && std::min(name.find('.'), name.size()) == bin_record;
-    return of_bin || name.starts_with("._") ? std::string() : extension_of(name);
+    if (of_bin || name.starts_with("._")) return {};
+    auto ext = extension_of(name);
+    if (ext.size() != short_extension) return ext;
+    if (is_alias(name)) return ext + any_longer;
+    return is_short_name(name) && any_of_longer(ext, [](const Format&) { return true; }) ? ext + maybe_longer
+                                                                                         : ext;
 }
 
 FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
@@ -89,7 +105,10 @@ FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
         expected = true;
     }
     if (!expected) return {Agreement::unknown, name};
-    if ((!format || is_text(*format)) && lists_word(lenient, ext)) return {Agreement::unknown, {}};
+    if (ext.back() == maybe_longer &&
+        any_of_longer(ext, [&](const Format& f) { return begins_like(f, first); }))
+        return {Agreement::unknown, name};
+    if ((!format || is_text(*format)) && lists_extension(lenient, ext)) return {Agreement::unknown, {}};
     return {Agreement::contradicts, name};
 }
 

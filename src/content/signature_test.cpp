@@ -16,6 +16,18 @@ FirstBytes compare(const std::string& bytes, std::string_view ext) {
 }
 }  // namespace
 
+TEST(Signature, OfAnAliasAgreesWithAnyExtensionItMayHaveHad) {
+    const auto docx = test::zip_file({{"word/document.xml", test::libretto(900)}});
+    const auto agreement = [](const ByteVector& bytes, std::string_view name) {
+        return compare_with_extension(bytes, content_extension(name)).agreement;
+    };
+    EXPECT_EQ(agreement(docx, "_ETTER~1.DOC"), Agreement::agrees);
+    EXPECT_EQ(agreement(test::doc_file(), "LETTER~1.DOC"), Agreement::agrees);
+    EXPECT_EQ(agreement(test::jpeg_file(), "POSTE~12.JPE"), Agreement::agrees);
+    EXPECT_EQ(agreement(docx, "LETTER.DOC"), Agreement::unknown);
+    EXPECT_EQ(agreement(test::jpeg_file(), "LETTER~1.DOC"), Agreement::contradicts);
+}
+
 TEST(Signature, AgreesWithTheRightExtension) {
     using namespace std::string_literals;
     EXPECT_EQ(compare("\x89PNG\r\n\x1a\n....", "png").agreement, Agreement::agrees);

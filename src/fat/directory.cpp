@@ -3,6 +3,9 @@
 #include <algorithm>
 #include <cstring>
 
+#include "base/text.hpp"
+#include "content/kinds.hpp"
+
 namespace undershelf::fat {
 
 std::uint8_t name_checksum(const std::uint8_t name[11]) {
@@ -74,54 +77,63 @@ class LongNameWalk {
 
     void collect(Slots& slots) {
         const std::uint8_t* own = folder_.slot(slots.index);
-        const bool erased = slots.erased;
-        std::uint8_t checksum = erased ? 0 : name_checksum(own);
+        // Of an erased entry the last byte that its long slots have tells the checksum.
+        std::uint8_t checksum = slots.erased ? 0 : name_checksum(own);
         std::u16string name;
         bool terminated = false, complete = false;
         std::vector<std::size_t> taken;
-        for (std::size_t back = 1; back <= most_long_slots && back <= slots.index && !terminated; ++back) {
+        for (std::size_t back = 1; back <= most_long_slots && back <= slots.index && !complete; ++back) {
             const auto i = slots.index - back;
             const std::uint8_t* slot = folder_.slot(i);
-            if (!folder_.readable(i) || used_[i] || !is_long_slot(slot) || (slot[0] == slot_erased) != erased)
-                break;
-            if (erased && back == 1) checksum = slot[13];
+            if (!folder_.readable(i) || used_[i] || !is_long_slot(slot) || !goes_with(slot, own, back)) break;
+            if (slots.erased && back == 1) checksum = slot[13];
             if (slot[13] != checksum) break;
-            // In live form the ordinals count up from 1 with a mark on the last.
-            if (!erased && (slot[0] & ~LAST_LONG_ENTRY) != back) break;
             const auto text = text_of(slot);
             if (!text.sound) break;
-            // Erased slots of a neighbour with the same checksum would begin with a terminated name of their
-            // own.
-            if (text.terminated && back == 1 && text.units.size() == units_per_slot) break;
             name += text.units;
             taken.push_back(i);
             terminated = text.terminated;
-            if (!erased && (slot[0] & LAST_LONG_ENTRY)) {
-                complete = true;
-                break;
-            }
+            complete = terminated || (!is_mark(slot[0]) && slot[0] & LAST_LONG_ENTRY);
         }
-        if (taken.empty() || (!erased && !complete)) return;
-        if (erased) {
+        if (taken.empty() || (!slots.erased && !complete)) return;
+        if (slots.erased) {
             slots.first_letter = solve_first_byte(own, checksum);
             slots.first_letter_agrees =
                 is_legal_short(slots.first_letter) && same_letter(name.front(), slots.first_letter);
-            slots.long_name_cut = !terminated && !agrees_with_extension(name, own);
-            if (slots.long_name_cut && contradicts(name, own)) return;
+            slots.long_name_cut = !complete && !shows_its_end(name, own);
+            // Some firmware works the checksum out once the mark is set: then it covers the mark, and tells
+            // nothing of the letter.
+            const bool covers_mark = slots.first_letter == own[0];
+            const bool told = !covers_mark && is_legal_short(slots.first_letter);
+            if ((slots.long_name_cut || !told) && contradicts(name, own)) return;
+            // Nothing else tells slots that begin as an end mark does from what is no entry at all.
+            if (slots.zeroed && (slots.long_name_cut || !(told || covers_mark))) return;
         }
         for (const auto i : taken) used_[i] = true;
         slots.long_name = std::move(name);
     }
 
   private:
+    static bool is_mark(std::uint8_t first) { return first == slot_erased || first == slot_end; }
+
+    /// Does the long slot `back` before a short entry have what belongs there in its first byte? What was
+    /// deleted has the same mark as its short entry; some firmware marks short entries alone. Where no
+    /// mark was written, the ordinals count up from 1.
+    static bool goes_with(const std::uint8_t* slot, const std::uint8_t* own, std::size_t back) {
+        if (is_mark(slot[0])) return slot[0] == own[0];
+        return own[0] != slot_end && (slot[0] & ~LAST_LONG_ENTRY) == back;
+    }
+
     /// A name of a multiple of 13 units has no terminator; then its end still shows the short entry's
-    /// extension.
-    static bool agrees_with_extension(const std::u16string& name, const std::uint8_t* entry) {
+    /// extension, or one that is usual where its writer gives short entries none.
+    static bool shows_its_end(const std::u16string& name, const std::uint8_t* entry) {
         if (name.size() % units_per_slot != 0) return false;
         std::size_t n = 0;
         while (n < 3 && entry[8 + n] != ' ') ++n;
         const auto dot = name.rfind(u'.');
-        if (n == 0) return dot == std::u16string::npos;
+        if (n == 0)
+            return dot == std::u16string::npos ||
+                   kind_of_extension(folded(utf8_from_utf16(name.substr(dot + 1)))) != Kind::other;
         if (dot == std::u16string::npos || name.size() - dot - 1 < n) return false;
         for (std::size_t i = 0; i < n; ++i) {
             if (!same_letter(name[dot + 1 + i], entry[8 + i]) && name[dot + 1 + i] < 0x80) return false;
@@ -177,6 +189,10 @@ std::vector<Orphan> collect_orphans(const FolderBytes& folder, const std::vector
     return out;
 }
 
+bool is_zeroed_long_slot(const FolderBytes& folder, std::size_t i) {
+    return folder.readable(i) && folder.slot(i)[0] == slot_end && is_long_slot(folder.slot(i));
+}
+
 }  // namespace
 
 FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slots&&)>& visit) {
@@ -190,19 +206,20 @@ FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slot
             continue;
         }
         const auto* slot = folder.slot(i);
-        if (slot[0] == slot_end) {
-            ended = true;
-            continue;
-        }
+        const bool zeroed = slot[0] == slot_end;
+        ended |= zeroed;
         if (is_long_slot(slot) || is_dot_entry(slot)) continue;
+        if (zeroed && (i == 0 || !is_zeroed_long_slot(folder, i - 1))) continue;
         Slots found;
         std::memcpy(&found.entry, slot, slot_size);
         found.index = i;
         found.source_offset = folder.source_offset(i);
-        found.erased = slot[0] == slot_erased;
-        found.after_end = ended;
+        found.erased = zeroed || slot[0] == slot_erased;
+        found.zeroed = zeroed;
+        found.after_end = ended && !zeroed;
         walk.collect(found);
-        (ended ? out.leftovers : out.lost) |= ended || found.erased;
+        if (zeroed && found.long_name.empty()) continue;
+        (found.after_end ? out.leftovers : out.lost) |= found.after_end || found.erased;
         if (!visit(std::move(found))) return out;
     }
     out.orphans = collect_orphans(folder, used);
@@ -253,18 +270,23 @@ bool begins_with_dots(Bytes cluster) {
 }
 
 bool looks_like_slots(Bytes cluster) {
-    bool any = false;
+    bool any = false, zeroed = false;
     for (std::size_t at = 0; at + slot_size <= cluster.size(); at += slot_size) {
         const auto* slot = cluster.data() + at;
-        if (slot[0] == slot_end) return any && all_zero(cluster.subspan(at));
+        if (slot[0] == slot_end && all_zero(cluster.subspan(at, slot_size)))
+            return any && all_zero(cluster.subspan(at));
+        // Entries that were deleted with zeros are the last ones, and have long names.
+        if (zeroed && slot[0] != slot_end) return false;
         if (is_long_slot(slot)) {
             const auto order = slot[0] & ~LAST_LONG_ENTRY;
-            if (slot[0] != slot_erased && (order < 1 || order > static_cast<int>(most_long_slots)))
+            zeroed = slot[0] == slot_end;
+            if (!zeroed && slot[0] != slot_erased && (order < 1 || order > static_cast<int>(most_long_slots)))
                 return false;
         } else {
             DirEntry e;
             std::memcpy(&e, slot, slot_size);
-            if (!is_plausible(e, slot[0] == slot_erased) || is_dot_entry(slot)) return false;
+            if (slot[0] == slot_end && !zeroed) return false;
+            if (!is_plausible(e, slot[0] == slot_erased || zeroed) || is_dot_entry(slot)) return false;
         }
         any = true;
     }

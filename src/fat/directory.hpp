@@ -22,6 +22,7 @@ struct Slots {
     std::size_t index = 0;            ///< of the short entry's slot in the folder
     std::uint64_t source_offset = 0;  ///< of that slot
     bool erased = false;
+    bool zeroed = false;         ///< erased with zeros instead of the usual mark, behind the last other entry
     bool after_end = false;      ///< behind the end mark
     std::u16string long_name;    ///< empty for none
     bool long_name_cut = false;  ///< its last part is lost

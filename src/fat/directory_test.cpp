@@ -65,6 +65,76 @@ TEST(ParseFolder, LeavesANameWithAWrongChecksum) {
     EXPECT_FALSE(listing.orphans.empty());
 }
 
+namespace {
+Bytes first_cluster_of(test::FatImage& image) {
+    return Bytes(image.bytes()).subspan(image.cluster_offset(2), image.geometry().cluster_size);
+}
+/// Writes `mark` over the first byte of the short entry at `at` and of the long slots before it.
+void mark_slots(test::FatImage& image, std::size_t at, std::size_t long_slots, std::uint8_t mark) {
+    for (std::size_t i = 0; i <= long_slots; ++i) image.bytes()[at - i * slot_size] = mark;
+}
+}  // namespace
+
+TEST(ParseFolder, ReadsEntriesThatWereDeletedWithZeros) {
+    test::FatImage image({.clusters = 2000, .sectors_per_cluster = 8});
+    image.put(0, "PLAIN   TXT", u"", {7}, "x");
+    const auto a = image.put(0, "~1         ", u"The fox under the bridge.txt", {5}, "x");
+    const auto b = image.put(0, "~2         ", u"exactly13.txt", {6}, "x");
+    mark_slots(image, a, 3, slot_end);
+    mark_slots(image, b, 1, slot_end);
+    const auto listing = root_of(image);
+    ASSERT_EQ(listing.entries.size(), 3u);
+    EXPECT_EQ(listing.entries[1].long_name, u"The fox under the bridge.txt");
+    EXPECT_EQ(listing.entries[2].long_name, u"exactly13.txt");
+    for (std::size_t i = 1; i < 3; ++i) {
+        EXPECT_TRUE(listing.entries[i].erased && listing.entries[i].zeroed);
+        EXPECT_FALSE(listing.entries[i].after_end);
+    }
+    EXPECT_TRUE(listing.lost);
+    EXPECT_TRUE(looks_like_slots(first_cluster_of(image)));
+}
+
+TEST(ParseFolder, TakesNoSlotThatBeginsWithZeroWithoutAgreement) {
+    test::FatImage image({.clusters = 2000, .sectors_per_cluster = 8});
+    const auto a = image.put(0, "THEFOX~1TXT", u"The fox under the bridge.txt", {5}, "x");
+    const auto b = image.put(0, "PLAIN   TXT", u"", {7}, "x");
+    mark_slots(image, a, 3, slot_end);
+    mark_slots(image, b, 0, slot_end);
+    image.bytes()[a - slot_size + 13] ^= 1;  // the checksum of one slot only
+    EXPECT_TRUE(root_of(image).entries.empty());
+}
+
+TEST(ParseFolder, JoinsNamesWhoseChecksumCoversTheMark) {
+    test::FatImage image({.clusters = 2000, .sectors_per_cluster = 8});
+    const auto a = image.put(0, "THEFOX~1TXT", u"The fox under the bridge.txt", {5}, "x");
+    const auto b = image.put(0, "QUITEA~1TXT", u"Quite another name.txt", {6}, "x");
+    for (const auto at : {a, b}) {
+        image.erase(at);
+        const auto sum = name_checksum(image.bytes().data() + at);
+        for (std::size_t i = 1; i <= (at == a ? 3u : 2u); ++i) image.bytes()[at - i * slot_size + 13] = sum;
+    }
+    // The second one's long name is of another short one: nothing but its letters tell.
+    std::memcpy(image.bytes().data() + b + 1, "WLSONG~1TXT", 7);
+    const auto sum = name_checksum(image.bytes().data() + b);
+    for (std::size_t i = 1; i <= 2; ++i) image.bytes()[b - i * slot_size + 13] = sum;
+    const auto listing = root_of(image);
+    ASSERT_EQ(listing.entries.size(), 2u);
+    EXPECT_EQ(listing.entries[0].long_name, u"The fox under the bridge.txt");
+    EXPECT_FALSE(listing.entries[0].first_letter_agrees);
+    EXPECT_TRUE(listing.entries[1].long_name.empty());
+}
+
+TEST(ParseFolder, JoinsNamesOfWhichTheShortEntryAloneIsMarked) {
+    test::FatImage image({.clusters = 2000, .sectors_per_cluster = 8});
+    const auto at = image.put(0, "THEFOX~1TXT", u"The fox under the bridge.txt", {5}, "x");
+    image.bytes()[at] = slot_erased;
+    const auto listing = root_of(image);
+    ASSERT_EQ(listing.entries.size(), 1u);
+    EXPECT_EQ(listing.entries[0].long_name, u"The fox under the bridge.txt");
+    EXPECT_TRUE(listing.entries[0].first_letter_agrees);
+    EXPECT_TRUE(listing.orphans.empty());
+}
+
 TEST(ParseFolder, ReportsACutName) {
     test::FatImage image({.clusters = 2000, .sectors_per_cluster = 8});
     const auto at = image.put(0, "CARRIA~1WAV", u"Carriage wheels on gravel, take two.wav", {5}, "x");

@@ -1,5 +1,7 @@
 #include "fat/entries.hpp"
 
+#include "base/text.hpp"
+
 namespace undershelf::fat {
 
 Entry basic_entry(const Slots& slots, const EntryKey& folder, const ReadOptions& options) {
@@ -20,6 +22,7 @@ Entry basic_entry(const Slots& slots, const EntryKey& folder, const ReadOptions&
 
 void name_entry(Entry& e, const Slots& slots, const CodePage& page, const SeriesLetters* siblings) {
     const auto shown = short_name(slots.entry, page, slots.erased, 0);
+    if (slots.zeroed) e.evidence.push_back({Fact::zeroed_slots, 0, 0, {}});
     if (!slots.long_name.empty()) {
         e.name = utf8_from_utf16(slots.long_name);
         if (slots.long_name_cut) {
@@ -40,10 +43,13 @@ void name_entry(Entry& e, const Slots& slots, const CodePage& page, const Series
     if (const auto argued = argue_first_letter(slots, siblings, e)) {
         e.name = short_name(slots.entry, page, true, argued->letter);
         e.evidence.push_back({Fact::first_letter_argued, argued->letter, 0, argued->why});
-        return;
+    } else {
+        e.name_certainty = NameCertainty::first_letter_unknown;
+        e.evidence.push_back({Fact::first_letter_lost, 0, 0, {}});
     }
-    e.name_certainty = NameCertainty::first_letter_unknown;
-    e.evidence.push_back({Fact::first_letter_lost, 0, 0, {}});
+    if (!is_alias(e.name)) return;
+    if (e.name_certainty == NameCertainty::full) e.name_certainty = NameCertainty::fragment;
+    e.evidence.push_back({Fact::short_alias, 0, 0, {}});
 }
 
 }  // namespace undershelf::fat

@@ -43,7 +43,8 @@ bool slots_go_on(Bytes before, Bytes after) {
     if (name[0] != slot_erased) return name_checksum(name) == last->LDIR_Chksum;
     // The erased first byte can be solved for; it must come out as something a short name can begin with.
     const auto letter = solve_first_byte(name, last->LDIR_Chksum);
-    if (letter <= 0x20 || letter == slot_erased || (letter >= 'a' && letter <= 'z')) return false;
+    if (letter == slot_erased) return true;  // worked out once the mark was set: it tells nothing
+    if (letter <= 0x20 || (letter >= 'a' && letter <= 'z')) return false;
     // The slot before a short entry has the long name's first letters.
     const unsigned first_letter = last->LDIR_Name1[0].value();
     const bool kept = std::isalnum(static_cast<int>(first_letter < 0x80 ? first_letter : 0)) != 0;

@@ -10,8 +10,7 @@ namespace undershelf::fat {
 
 namespace {
 // Weights are natural logarithms of likelihood ratios, roughly: e to the 3 is 20 to 1.
-constexpr double own_word = 0.5;        ///< the slot says so
-constexpr double own_word_kept = 4;     ///< the same, on a volume whose deleted slots keep their high half
+constexpr double own_word = 0.5;        ///< the slot says so, on a volume that speaks for cleared halves
 constexpr double told_of_another = -6;  ///< another erased slot names this very cluster
 constexpr double in_use_now = -4;
 constexpr double content_agrees = 4;
@@ -21,6 +20,9 @@ constexpr double reads_zero = -4;
 constexpr double ends_well = 2.5;  ///< zeros from the file's end to the end of its sector
 constexpr double ends_badly = -1.5;
 constexpr double near_neighbours = 2;
+/// So likely at most may it be that all deleted files lay below cluster 65536 by chance: where what is recorded
+/// fails as well, which it seldom does otherwise, cleared halves are the better reason.
+constexpr double more_likely_cleared = 0.7;
 constexpr double rival_margin = 2;  ///< a candidate this much worse is no rival
 constexpr std::int64_t same_time = 600 * Timestamp::per_second;
 constexpr std::int64_t near_clusters = 4096;
@@ -31,8 +33,15 @@ StartFinder::StartFinder(const Source& source, const Table& table) : source_(sou
 void StartFinder::learn(const DirEntry& erased) {
     const bool has_content = (erased.DIR_Attr & ATTR_DIRECTORY) || erased.DIR_FileSize.value() > 0;
     if (!has_content) return;
-    with_high_ += erased.DIR_FstClusHI.value() != 0;
+    ++erased_;
+    erased_high_ += erased.DIR_FstClusHI.value() != 0;
     told_.insert(start_cluster(erased, table_.geometry().width));
+}
+
+bool StartFinder::speaks_for_cleared() const {
+    if (erased_high_ > 0 || live_high_ == 0) return false;
+    const double low = static_cast<double>(live_low_ + 1) / static_cast<double>(live_low_ + live_high_ + 2);
+    return std::pow(low, static_cast<double>(erased_)) < more_likely_cleared;
 }
 
 void StartFinder::add_neighbour(std::int64_t ticks, Cluster start) {
@@ -101,10 +110,10 @@ double StartFinder::weigh_neighbours(Cluster candidate, std::int64_t written) co
     return 0;
 }
 
-double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry& entry) const {
+double StartFinder::weigh(Cluster candidate, Cluster own, const Entry& entry) const {
     double weight = 0;
-    if (candidate == start_cluster(erased, Width::fat32)) {
-        weight += speaks_for_cleared() ? own_word : own_word_kept;
+    if (candidate == own) {
+        weight += own_word;
     } else if (told_.count(candidate)) {
         weight += told_of_another;
     }
@@ -113,32 +122,32 @@ double StartFinder::weigh(Cluster candidate, const DirEntry& erased, const Entry
     return weight + weigh_neighbours(candidate, std::max(ticks_of(entry.modified), ticks_of(entry.created)));
 }
 
+bool StartFinder::fails(Cluster own, double content, const Entry& entry) const {
+    return content == reads_zero || content == content_contradicts || table_.in_use(own) ||
+           weigh_end(source_, table_.grid().offset(own), entry.size) == ends_badly;
+}
+
 ArguedStart StartFinder::find_file(const DirEntry& erased, const Entry& entry) const {
     ArguedStart out;
     const auto all = candidates(erased);
-    if (all.size() <= 1) {
-        out.cluster = all.empty() ? 0 : all.front();
-        return out;
-    }
-    // What is recorded comes first, but where it is no cluster at all.
+    if (all.empty()) return out;
+    // Without a low half there is nothing that could hold.
     const auto own = start_cluster(erased, Width::fat32);
-    const auto own_content = all.front() == own ? weigh_content(own, entry) : content_contradicts;
-    const bool fails = own_content == reads_zero || own_content == content_contradicts || table_.in_use(own);
-    // Where nothing speaks for cleared halves, it holds unless it fails.
-    if (!speaks_for_cleared() && !fails) {
-        out.cluster = own;
-        return out;
-    }
+    const bool recorded = all.front() == own;
+    out.cluster = all.front();
+    if (all.size() == 1 || (recorded && !speaks_for_cleared())) return out;
+    const auto own_content = recorded ? weigh_content(own, entry) : content_contradicts;
+    const bool held = recorded && !fails(own, own_content, entry);
     double best = -1e9;
     std::vector<double> weights;
     for (const auto c : all) {
         // Zeros are no better than what is recorded, whatever that is.
         const auto content = c == own ? own_content : weigh_content(c, entry);
         if (c != own && content == reads_zero) continue;
-        weights.push_back(content + weigh(c, erased, entry));
+        weights.push_back(content + weigh(c, own, entry));
         if (weights.back() > best) {
             best = weights.back();
-            out.cluster = c;
+            out.cluster = held ? own : c;
         }
     }
     out.rivals = static_cast<std::uint64_t>(

@@ -64,6 +64,27 @@ TEST_F(HighHalf, ZerosNeverBeatWhatIsRecorded) {
     EXPECT_FALSE(test::has_fact(*lost, Fact::high_word_argued));
 }
 
+TEST_F(HighHalf, IsNotArguedWhereWhatIsRecordedHolds) {
+    // Both starts are a PDF of its length.
+    image.fill(4'550, "%PDF-1.4 the recorded one.");
+    lose(4'550 + 65'536, "%PDF-1.4 another one of it");
+    const auto* lost = read("lost.pdf");
+    ASSERT_TRUE(lost);
+    EXPECT_EQ(lost->pieces[0].source, image.cluster_offset(4'550));
+    EXPECT_TRUE(test::has_fact(*lost, Fact::high_word_argued));  // it has rivals
+}
+
+TEST_F(HighHalf, IsNotArguedWhereChanceExplainsThatNoneIsLeft) {
+    // Nearly all live files lie in low clusters, so that one deleted one may as well.
+    for (Cluster c = 101; c < 120; ++c) image.put(0, "L" + std::to_string(c) + "    TXT", u"", {c}, "low");
+    image.fill(4'550, "GIF89a and so on");
+    lose(4'550 + 65'536, "%PDF-1.4 the poster");
+    const auto* lost = read("lost.pdf");
+    ASSERT_TRUE(lost);
+    EXPECT_EQ(lost->pieces[0].source, image.cluster_offset(4'550));
+    EXPECT_FALSE(test::has_fact(*lost, Fact::high_word_argued));
+}
+
 TEST_F(HighHalf, IsRebuiltWhereNothingElseIsRecorded) {
     // The low half is zero, which by itself is no cluster; another slot has kept its high half.
     lose(65'536, "%PDF-1.4 the poster");

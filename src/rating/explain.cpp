@@ -120,6 +120,11 @@ std::string about_name(const Evidence& e) {
             return "The first letter of its name is lost; it is shown as _.";
         case Fact::name_fragment:
             return with_text("Only a part of its long name is left", e);
+        case Fact::short_alias:
+            return "Only the short alias of its name is left; its extension may have been longer.";
+        case Fact::zeroed_slots:
+            return "It was deleted by zeros at the start of its slots; its long name and their checksum "
+                   "agree.";
         case Fact::stand_in_name:
             return "Its own name is lost; this one was made for it.";
         case Fact::old_name:

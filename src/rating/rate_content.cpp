@@ -28,7 +28,7 @@ constexpr double odds_if_ends_early = 1.0 / 50;
 // Behind the end of a content, up to the end of its sector:
 constexpr double odds_if_end_fits = 2;    ///< that nobody wrote over it, where zeros follow as they should
 constexpr double zeros_by_chance = 0.05;  ///< another file's bytes there are zeros
-constexpr double another_writer = 0.05;  ///< it is by a writer that leaves other data there, unlike live ones
+constexpr double another_writer = 0.005;  ///< it is by a writer that leaves other data there, unlike live ones
 constexpr double most_for_an_end = 10;   ///< on the odds of a layout: one end is one witness
 constexpr double usual_share = 0.85;     ///< live files that end so, before that is taken for their way
 // Of an unknown kind of file that reads as zeros throughout.

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "content/formats.hpp"
 #include "rating/balance.hpp"
 
 namespace undershelf {
@@ -44,7 +45,7 @@ void Rater::weigh_kind(Subject& s, Balance& b) const {
     const auto by = around_.kinds.one_run(s.volume, s.ext, usual) / usual;
     // A kind that is like the others is not worth a word.
     if (std::abs(by - 1) < kind_worth_saying) return;
-    Evidence e{Fact::kind_habit, files.one_run, files.files, s.ext};
+    Evidence e{Fact::kind_habit, files.one_run, files.files, std::string(written_extension(s.ext))};
     Balance::multiply(b.layout, e, by);
     s.evidence.push_back(std::move(e));
 }

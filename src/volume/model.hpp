@@ -166,6 +166,8 @@ enum class Fact : std::uint16_t {
     volume_ends_early,   ///< so do a of b files of its volume that hold
     foreign_start,       ///< a fair check holds it, and entry a is recorded to begin within it, and does
     kind_habit,          ///< of b files of its extension, text, whose layout is known, a lie in one run
+    zeroed_slots,        ///< its slots were deleted with zeros, behind the folder's other entries
+    short_alias,         ///< only the alias of its name is left: its extension is cut to three letters
 };
 
 struct Evidence {
