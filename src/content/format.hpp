@@ -16,10 +16,10 @@ namespace undershelf {
 
 /// How much a check that passed says of a file.
 enum class Strength : std::uint8_t {
-    none,    ///< it could not be checked
-    weak,    ///< heads, ends and lengths agree; of the middle nothing is known
-    fair,    ///< it decodes to its end without error, or every structure stands where the others say
-    strong,  ///< checksums over nearly all of its bytes
+    none = 0,    ///< it could not be checked
+    weak = 1,    ///< heads, ends and lengths agree; of the middle nothing is known
+    fair = 2,    ///< it decodes to its end without error, or every structure stands where the others say
+    strong = 3,  ///< checksums over nearly all of its bytes
 };
 
 /// The share of a file's bytes, one in so many, that may be changed without being noticed where a check is to

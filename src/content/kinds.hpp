@@ -7,17 +7,18 @@
 
 namespace undershelf {
 
+/// The numbers go into shelves.
 enum class Kind : std::uint8_t {
-    other,
-    picture,
-    video,
-    audio,
-    document,
-    mail,
-    archive,
-    database,
-    program,
-    text
+    other = 0,
+    picture = 1,
+    video = 2,
+    audio = 3,
+    document = 4,
+    mail = 5,
+    archive = 6,
+    database = 7,
+    program = 8,
+    text = 9
 };
 
 std::string_view word(Kind kind);

@@ -4,6 +4,7 @@
 #include <set>
 
 #include "base/text.hpp"
+#include "ntfs/mention.hpp"
 
 namespace undershelf::ntfs {
 
@@ -65,6 +66,8 @@ class Gatherer {
         const auto head = load<FileRecord>(base.bytes);
         if (!head) return {};
         out_.flags = head->flags.value();
+        // A live file that lies after the end is broken; a lost one may be from when the volume was larger.
+        clusters_ = out_.flags & RECORD_FLAG_IN_USE ? g_.clusters : std::max(g_.clusters, g_.source_clusters);
         take(base);
         const auto list = extensions(base);
         std::set<std::uint64_t> seen;
@@ -90,7 +93,7 @@ class Gatherer {
             if (a.resident) {
                 const auto value = a.value();
                 list.assign(value.begin(), value.end());
-            } else if (const auto runs = runs_of(a, g_)) {
+            } else if (const auto runs = runs_of(a, g_, clusters_)) {
                 const auto head = load<NonResidentHead>(a.bytes);
                 list = read_runs(source_, volume_, g_, *runs,
                                  std::min(head->data_size.value(), most_list_bytes));
@@ -117,7 +120,7 @@ class Gatherer {
                     take_data(a, record);
                     break;
                 case ATTR_ALLOC:
-                    if (const auto runs = runs_of(a, g_); runs && a.name() == u"$I30")
+                    if (const auto runs = runs_of(a, g_, clusters_); runs && a.name() == u"$I30")
                         out_.index_runs.insert(out_.index_runs.end(), runs->begin(), runs->end());
                     break;
                 case ATTR_REPARSE:
@@ -127,6 +130,30 @@ class Gatherer {
                     break;
             }
         }
+        take_removed_names(record);
+    }
+
+    /// Some drivers take the attributes out of an extension record before they free it: then a name stands
+    /// after the record's used part, without the head it had.
+    void take_removed_names(const Record& record) {
+        const auto head = load<FileRecord>(record.bytes);
+        if (!out_.names.empty() || !head || head->flags.value() & RECORD_FLAG_IN_USE) return;
+        const auto from = (std::uint64_t{head->used.value()} + 7) / 8 * 8;
+        for (auto at = from; at + sizeof(FileName) <= record.bytes.size(); at += 8) {
+            const auto value = record.bytes.subspan(static_cast<std::size_t>(at));
+            if (!looks_like_name(value)) continue;
+            if (auto name = parse_name(value)) removed_.push_back(std::move(*name));
+        }
+    }
+
+    /// Those that were given when the file was made are its own.
+    void take_removed_names() {
+        if (!out_.names.empty() || !out_.created) return;
+        for (auto& name : removed_) {
+            const bool its = name.created && name.created->ticks == out_.created->ticks;
+            if (its) out_.names.push_back(std::move(name));
+        }
+        out_.names_taken_out = !out_.names.empty();
     }
 
     void take_times(const Attribute& a) {
@@ -176,7 +203,7 @@ class Gatherer {
             stream.valid_size = head->valid_size.value();
             stream.compression_unit = head->c_unit;
         }
-        Part part{index, head->svcn.value(), runs_of(a, g_)};
+        Part part{index, head->svcn.value(), runs_of(a, g_, clusters_)};
         if (!join(stream, part)) late_.push_back(std::move(part));
     }
 
@@ -196,6 +223,7 @@ class Gatherer {
 
     /// Joins the parts that came out of order; behind one that is missing the rest is broken.
     void finish() {
+        take_removed_names();
         std::stable_sort(late_.begin(), late_.end(),
                          [](const Part& a, const Part& b) { return a.first_vcn < b.first_vcn; });
         for (auto& part : late_) {
@@ -207,8 +235,10 @@ class Gatherer {
     const Source& source_;
     std::uint64_t volume_;
     const Geometry& g_;
+    std::uint64_t clusters_ = 0;  ///< in which its runs may lie
     FileInfo out_;
     std::vector<Part> late_;
+    std::vector<Name> removed_;  ///< from its records
 };
 
 /// Appends pieces one behind the other, and joins those that go on where the last one ends.

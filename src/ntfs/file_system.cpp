@@ -96,12 +96,14 @@ class NtfsFileSystem final : public FileSystem {
     std::unique_ptr<VolumeReader> open(const Source& source, const Volume& volume, const TraceStore& traces,
                                        const ReadOptions&) const override {
         if (!volume.geometry.empty()) return open_former(source, volume, traces);
-        const auto g = read_geometry(source, volume.head_offset);
+        auto g = read_geometry(source, volume.head_offset);
         if (!g) {
             throw Error(Trouble::input, fmt::format("The boot sector of the NTFS volume at offset {} cannot "
                                                     "be read any more; scan the source again.",
                                                     volume.offset));
         }
+        if (volume.offset < source.size())
+            g->source_clusters = (source.size() - volume.offset) / g->cluster_size;
         return std::make_unique<Reader>(source, volume, *g);
     }
 

@@ -12,16 +12,21 @@ namespace undershelf::ntfs {
 
 namespace {
 
-/// Sequence numbers skip 0 when they wrap.
-std::uint16_t next_sequence(std::uint16_t s) {
-    return s == 0xFFFF ? 1 : static_cast<std::uint16_t>(s + 1);
-}
-
 const Stream* stream_named(const FileInfo& info, std::u16string_view name) {
     for (const auto& s : info.streams) {
         if (s.name == name) return &s;
     }
     return nullptr;
+}
+
+/// Bytes of a stream that lie after the volume's end.
+std::uint64_t bytes_beyond(const Stream& s, const Geometry& g) {
+    std::uint64_t clusters = 0;
+    for (const auto& run : s.runs) {
+        if (!run.sparse && run.lcn + run.count > g.clusters)
+            clusters += run.lcn + run.count - std::max(run.lcn, g.clusters);
+    }
+    return clusters * g.cluster_size;
 }
 
 bool has_something(const FileInfo& info) {
@@ -138,6 +143,11 @@ void FileTable::describe(Entry& e, const FileInfo& info, std::uint64_t number) c
     e.modified = info.modified;
     e.accessed = info.accessed;
     e.attributes = info.attributes;
+    if (info.names_taken_out)
+        e.evidence.push_back(
+            {Fact::from_index, 0, 0,
+             "Its name was taken out of its records when it was deleted, and is left after their used "
+             "part; it was given when the file was made."});
     if (glances_[number].torn) e.evidence.push_back({Fact::torn_record, 0, 0, {}});
     if (!info.reparse.empty())
         e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a reparse point: " + info.reparse + "."});
@@ -219,6 +229,8 @@ void FileTable::add_stream(Draft&& draft, const Stream& s, std::vector<Draft>& o
         lay_out(s, geometry_, volume_offset_, e.pieces, e.claims);
         e.layout = Layout::known;
         if (!s.resident) e.evidence.push_back({Fact::extents_known, s.runs.size(), 0, {}});
+        if (const auto beyond = bytes_beyond(s, geometry_); beyond && e.origin == Origin::deleted)
+            e.evidence.push_back({Fact::beyond_volume, beyond, 0, {}});
         if (s.broken) e.evidence.push_back({Fact::bad_metadata, 0, 0, "a part of its run list is lost"});
     } else if (!of_folder) {
         e.evidence.push_back({Fact::no_start, 0, 0, {}});

@@ -15,6 +15,9 @@ struct Geometry {
     std::uint32_t record_size = 1024;
     std::uint32_t index_size = 4096;
     std::uint64_t clusters = 0;
+    /// Clusters that the source has from the volume's start on, where those after its end may be its own as
+    /// well: it may have been larger when its lost files were written. 0: none are.
+    std::uint64_t source_clusters = 0;
 
     /// Bytes the volume occupies: the sectors it counts, and one more for the copy of the boot sector.
     std::uint64_t size() const { return (boot.sectors_per_volume.value() + 1) * sector_size; }

@@ -25,6 +25,11 @@ struct Reference {
     auto operator<=>(const Reference&) const = default;
 };
 
+/// Sequence numbers skip 0 when they wrap.
+inline std::uint16_t next_sequence(std::uint16_t s) {
+    return s == 0xFFFF ? 1 : static_cast<std::uint16_t>(s + 1);
+}
+
 struct Mention {
     enum class What : std::uint8_t {
         named,    ///< it had this name

@@ -29,9 +29,8 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     if (table_.mft().records() == 0 && volume_.geometry.empty()) {
         sink.diagnostic(
             fmt::format("The $MFT of the NTFS volume at offset {} can be read neither where the boot sector "
-                        "says nor by its mirror.",
+                        "says nor by its mirror. What folder indexes name is listed.",
                         volume_.offset));
-        return;
     }
     if (table_.mft().from_mirror())
         sink.diagnostic("Record 0 of the $MFT is damaged; its run list was taken from $MFTMirr.");
@@ -99,10 +98,28 @@ void Reader::claim(const std::vector<ByteRange>& ranges) {
     }
 }
 
-/// Clusters that $Bitmap has in use and no live file does are somebody's; the free ones are kept for the
-/// search for index blocks.
+/// Clusters that $Bitmap has in use and no live file does are somebody's. All that no live file has are kept
+/// for the search for index blocks, those in use first: a folder's whose record is lost are among them.
 void Reader::report_unowned(EntrySink& sink) {
-    if (MFT_REC_BITMAP >= table_.glances().size()) return;
+    std::vector<ByteRange> unowned_ones;
+    if (MFT_REC_BITMAP < table_.glances().size()) unowned_ones = read_bitmap(sink);
+    auto free = std::move(free_);
+    free_ = std::move(unowned_ones);
+    free_.insert(free_.end(), free.begin(), free.end());
+    if (!free_.empty()) return;
+    // Without a bitmap nothing is known to be free.
+    for (std::uint64_t c = 0; c < taken_.end();) {
+        const auto from = taken_.next_out(c), to = taken_.next_in(from, taken_.end());
+        if (to > from)
+            free_.push_back(
+                {volume_.offset + from * geometry_.cluster_size, (to - from) * geometry_.cluster_size});
+        c = std::max(to, c + 1);
+    }
+}
+
+/// Tells what is in use by nobody, and returns it; what is free goes to free_.
+std::vector<ByteRange> Reader::read_bitmap(EntrySink& sink) {
+    std::vector<ByteRange> in_use;
     Windows windows;
     const auto info = table_.file_of(MFT_REC_BITMAP, windows);
     std::uint64_t cluster = 0;
@@ -111,7 +128,10 @@ void Reader::report_unowned(EntrySink& sink) {
         if (!open.empty()) hand_over(open);
         open = {};
     };
-    const auto report = [&](const ByteRange& range) { sink.in_use(range); };
+    const auto report = [&](const ByteRange& range) {
+        sink.in_use(range);
+        in_use.push_back(range);
+    };
     const auto keep = [&](const ByteRange& range) { free_.push_back(range); };
     const auto extend = [&](ByteRange& open) {
         if (open.empty()) open.offset = volume_.offset + cluster * geometry_.cluster_size;
@@ -145,6 +165,7 @@ void Reader::report_unowned(EntrySink& sink) {
     }
     close(unowned, report);
     close(free, keep);
+    return in_use;
 }
 
 }  // namespace undershelf::ntfs

@@ -33,6 +33,7 @@ class Reader final : public VolumeReader {
     bool is_system(const Draft& draft);
     void claim(const std::vector<ByteRange>& ranges);
     void report_unowned(EntrySink& sink);
+    std::vector<ByteRange> read_bitmap(EntrySink& sink);
 
     void read_leftovers(EntrySink& sink, Progress& progress);
     void take_leftover(Leftover&& leftover, EntrySink& sink);
@@ -60,7 +61,7 @@ class Reader final : public VolumeReader {
     Windows windows_;
     BitSet taken_;  ///< clusters held by live files
     std::vector<std::uint64_t> blocks_;
-    std::vector<ByteRange> free_;  ///< clusters that nobody holds, in the source
+    std::vector<ByteRange> free_;  ///< clusters that no live file holds, in the source
     std::set<std::uint64_t> system_folders_;
     ToldNames told_;
     BitSet nameless_;  ///< records that hold a content or were a folder, and have no name

@@ -291,8 +291,12 @@ TEST(NtfsReader, FindsIndexBlocksInFreeClusters) {
     ASSERT_TRUE(lost && kept);
     EXPECT_EQ(lost->parent, kept->parent);
     EXPECT_EQ(lost->layout, Layout::none);
-    // In a cluster that is in use it is somebody's content.
+    // In a cluster that is in use by nobody that is listed as well: its owner's record may be lost.
     image.bytes[60 * cluster + 800 / 8] = 1;
+    EXPECT_TRUE(read(image.bytes).find("lost.txt"));
+    // What a live file has is its content.
+    image.record(43, 1, 1,
+                 {Image::name(5, 5, u"disk.img"), non_resident(ATTR_DATA, {{800, 1}}, cluster, cluster)});
     EXPECT_FALSE(read(image.bytes).find("lost.txt"));
 }
 

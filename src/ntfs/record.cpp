@@ -73,6 +73,11 @@ std::uint64_t cluster_total(const std::vector<Run>& runs) {
 }
 
 std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geometry& geometry) {
+    return runs_of(attribute, geometry, geometry.clusters);
+}
+
+std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geometry& geometry,
+                                        std::uint64_t clusters) {
     const auto head = load<NonResidentHead>(attribute.bytes);
     if (attribute.resident || !head || head->run_off.value() > attribute.bytes.size()) return std::nullopt;
     std::vector<Run> out;
@@ -98,7 +103,7 @@ std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geomet
             if (step_bytes < 8 && step >> (8 * step_bytes - 1)) step |= ~0ull << 8 * step_bytes;
             lcn += step;
             run.lcn = lcn;
-            if (lcn >= geometry.clusters || run.count > geometry.clusters - lcn) return std::nullopt;
+            if (lcn >= clusters || run.count > clusters - lcn) return std::nullopt;
         }
         if (run.count == 0 || run.count > left) return std::nullopt;
         left -= run.count;

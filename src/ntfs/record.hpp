@@ -78,5 +78,8 @@ std::uint64_t cluster_total(const std::vector<Run>& runs);
 /// The run list of a non-resident attribute; nothing when it is broken, leaves the volume or is longer than
 /// any file can be.
 std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geometry& geometry);
+/// The same on a volume that has, or had, so many clusters.
+std::optional<std::vector<Run>> runs_of(const Attribute& attribute, const Geometry& geometry,
+                                        std::uint64_t clusters);
 
 }  // namespace undershelf::ntfs

@@ -12,6 +12,7 @@
 #include "ntfs/file_info.hpp"
 #include "ntfs/former.hpp"
 #include "ntfs/numbering.hpp"
+#include "ntfs/own_leftovers.hpp"
 #include "ntfs/traces.hpp"
 
 namespace undershelf::ntfs {
@@ -36,6 +37,7 @@ struct Candidate {
     std::uint64_t offset = 0, end = 0;  ///< of the volume in the source
     Geometry geometry{};
     std::string found_by;
+    std::optional<Geometry> boot;  ///< of a boot sector that says so
     std::vector<std::string> votes;
     std::string label;
     clusters::GridEvidence evidence;
@@ -49,10 +51,12 @@ class Settler {
   private:
     void gather();
     std::vector<Candidate> candidates();
-    void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster, const char* found_by);
+    void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster, const char* found_by,
+             const Geometry* boot = nullptr);
     void add_votes(std::vector<Candidate>& out);
     void weigh(Candidate& c);
     void weigh_record(const Found& r, Candidate& c);
+    void weigh_boot(Candidate& c);
     bool is_record(std::uint64_t place, std::uint64_t number) const;
     void weigh_table(const FileInfo& info, Candidate& c);
     std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g);
@@ -71,13 +75,16 @@ class Settler {
 
 void Settler::gather() {
     std::map<std::uint32_t, std::size_t> sizes;
+    const AllOwnLeftovers own(s_);
     s_.traces.visit_all(record_trace, [&](const Trace& t) {
         const auto size = static_cast<std::uint32_t>(t.b >> 32);
+        if (t.a != no_own_number && own.has_record(t.offset, t.a)) return !progress_.stopped();
         if (t.a != no_own_number) records_.push_back({t.offset, t.a, size});
         ++sizes[size];
         return !progress_.stopped();
     });
     s_.traces.visit_all(index_trace, [&](const Trace& t) {
+        if (own.has_block(t.offset)) return !progress_.stopped();
         ++index_blocks_;
         if (t.a == 0 && t.b) indexes_.emplace(t.b & 0xFFFFFFFFFFFF, t.offset);
         return !progress_.stopped();
@@ -105,10 +112,12 @@ std::optional<FileInfo> Settler::read(const Found& r, std::uint64_t start, const
 // Which geometries may have been.
 
 void Settler::add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster,
-                  const char* found_by) {
+                  const char* found_by, const Geometry* boot) {
     if (start >= s_.source.size() || cluster < 512 || cluster > largest_cluster) return;
-    for (const auto& c : out) {
-        if (c.offset == start && c.geometry.cluster_size == cluster) return;
+    for (auto& c : out) {
+        if (c.offset != start || c.geometry.cluster_size != cluster) continue;
+        if (boot && !c.boot) c.boot = *boot;
+        return;
     }
     Candidate c;
     c.offset = start;
@@ -118,6 +127,7 @@ void Settler::add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_
     c.geometry.index_size = 4096;
     c.geometry.clusters = (c.end - start) / cluster;
     c.found_by = found_by;
+    if (boot) c.boot = *boot;
     out.push_back(std::move(c));
 }
 
@@ -161,10 +171,11 @@ std::vector<Candidate> Settler::candidates() {
     }
     for (const auto head : s_.heads) {
         const auto g = read_geometry(s_.source, head);
-        if (!g || s_.present_around(head)) continue;
-        add(out, head, g->cluster_size, "old boot sector");
-        if (g->size() - g->sector_size <= head)
-            add(out, head - (g->size() - g->sector_size), g->cluster_size, "copy of an old boot sector");
+        const auto* around = s_.present_around(head);
+        if (!g || s_.taken.contains(head) || (around && around->family == "NTFS")) continue;
+        add(out, head, g->cluster_size, "old boot sector", &*g);
+        if (g->size() - g->sector_size > head) continue;
+        add(out, head - (g->size() - g->sector_size), g->cluster_size, "copy of an old boot sector", &*g);
     }
     add_votes(out);
     std::vector<std::uint64_t> starts(std::begin(usual_starts), std::end(usual_starts));
@@ -200,7 +211,8 @@ void Settler::weigh_table(const FileInfo& info, Candidate& c) {
                 is_record(at, bytes / record_size_) &&
                 (bytes > 0 || is_record(at + 5 * record_size_, 5) || is_record(at + 24 * record_size_, 24));
             // A table is no matter of chance: it counts like several contents.
-            for (int i = 0; i < 4 && !run.sparse; ++i) c.evidence.folder(stands);
+            // Where a boot sector tells the geometry, it may have been written over.
+            for (int i = 0; i < 4 && !run.sparse && (stands || !c.boot); ++i) c.evidence.folder(stands);
             bytes += run.count * c.geometry.cluster_size;
         }
     }
@@ -235,7 +247,17 @@ void Settler::weigh_record(const Found& r, Candidate& c) {
     }
 }
 
+/// A boot sector that stands where it says, and a table or its mirror where it says, are no matter of chance.
+void Settler::weigh_boot(Candidate& c) {
+    if (!c.boot) return;
+    for (const auto cluster : {c.boot->boot.mft_clst.value(), c.boot->boot.mft2_clst.value()}) {
+        const auto at = c.offset + cluster * c.geometry.cluster_size;
+        if (record_at(s_.source, at, *c.boot)) c.evidence.folder(true), c.evidence.folder(true);
+    }
+}
+
 void Settler::weigh(Candidate& c) {
+    weigh_boot(c);
     const auto step = std::max<std::size_t>(1, records_.size() / most_held);
     for (std::size_t i = 0; i < records_.size(); i += step) {
         const auto& r = records_[i];
@@ -246,9 +268,10 @@ void Settler::weigh(Candidate& c) {
     }
 }
 
-/// How long it was: its bad-cluster file is as long as the volume.
+/// How long it was: a boot sector tells, or its bad-cluster file, which is as long as the volume.
 void Settler::complete(Candidate& c) {
-    std::uint64_t size = 0;
+    const auto told = c.boot ? c.boot->size() : 0;
+    std::uint64_t size = told;
     for (const auto& r : records_) {
         if (r.number == MFT_REC_VOL && r.offset >= c.offset) {
             const auto bytes = record_at(s_.source, r.offset, c.geometry);
@@ -256,7 +279,7 @@ void Settler::complete(Candidate& c) {
                 if (a.type == ATTR_LABEL) c.label = utf8_from_utf16(utf16_units(a.value()));
             }
         }
-        if (r.number != MFT_REC_BADCLUST || r.offset < c.offset) continue;
+        if (told || r.number != MFT_REC_BADCLUST || r.offset < c.offset) continue;
         if (const auto info = read(r, c.offset, c.geometry)) {
             for (const auto& s : info->streams) {
                 if (s.name == u"$Bad")

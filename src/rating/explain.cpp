@@ -211,8 +211,6 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return with_text("Its first bytes agree with its extension", e);
         case Fact::content_contradicts:
             return with_text("Its first bytes contradict its extension", e);
-        case Fact::content_verified:
-            return with_text("Its content was checked to its end", e);
         case Fact::content_fails:
             return fmt::format("From byte {} on {}.", e.a, e.text);
         case Fact::checked_whole:
@@ -247,8 +245,8 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "It has no length: either it was empty{}, or it was deleted before its length was written.",
                 e.b ? fmt::format(" (as {} of {} live files are)", e.a, e.b) : "");
-        case Fact::allocated_no_owner:
-            return fmt::format("{} of it are in use, by nobody listed.", bytes(e.a));
+        case Fact::beyond_volume:
+            return fmt::format("{} of it lie after the end of its volume, which was larger once.", bytes(e.a));
         default:
             return {};
     }

@@ -37,9 +37,7 @@ bool is_rating_fact(Fact f) {
         case Fact::reads_zero:
         case Fact::content_agrees:
         case Fact::content_contradicts:
-        case Fact::content_verified:
         case Fact::content_fails:
-        case Fact::volume_discards:
         case Fact::live_content:
         case Fact::recorded_layout:
         case Fact::not_reused:

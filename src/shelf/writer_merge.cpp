@@ -51,23 +51,25 @@ void collect_alike(SQLite::Database& db, int present, int former) {
     db.exec("DROP TABLE IF EXISTS temp.former_keys");
     db.exec(
         fmt::format("CREATE TEMP TABLE former_keys AS SELECT key_a, key_b, coalesce(stream, '') AS "
-                    "stream, id, name, size, created FROM entries WHERE volume = {}",
+                    "stream, id, name, size, created, layout FROM entries WHERE volume = {}",
                     former));
     db.exec("CREATE INDEX temp.former_key ON former_keys(key_a, key_b)");
     db.exec(fmt::format(
         "INSERT OR IGNORE INTO twice SELECT p.id, f.id FROM entries p JOIN former_keys f ON f.key_a = "
         "p.key_a "
         "AND f.key_b = p.key_b AND f.stream = coalesce(p.stream, '') WHERE p.volume = {0} AND p.origin = {1} "
-        "AND (p.id IN nameless OR p.folder IN nameless)",
+        "AND f.layout >= p.layout AND (p.id IN nameless OR p.folder IN nameless)",
         present, static_cast<int>(Origin::deleted)));
     // Names that its own journals and indexes still told of are files of before, where these have their
     // records.
-    db.exec(fmt::format(
-        "INSERT OR IGNORE INTO twice SELECT p.id, f.id FROM entries p JOIN former_keys f ON f.key_a = "
-        "p.key_a "
-        "AND f.name = p.name AND f.stream = coalesce(p.stream, '') AND f.size = p.size AND f.created IS "
-        "p.created WHERE p.volume = {0} AND p.origin = {1}",
-        present, static_cast<int>(Origin::deleted)));
+    const auto alike = fmt::format(
+        "FROM entries p JOIN former_keys f ON f.key_a = p.key_a AND f.name = p.name AND f.stream = "
+        "coalesce(p.stream, '') AND f.size = p.size AND f.created IS p.created WHERE p.volume = {0} AND "
+        "p.origin = {1}",
+        present, static_cast<int>(Origin::deleted));
+    db.exec("INSERT OR IGNORE INTO twice SELECT p.id, f.id " + alike + " AND f.layout >= p.layout");
+    // One that tells where its content is does not go for one that does not.
+    db.exec("INSERT OR IGNORE INTO twice SELECT f.id, p.id " + alike + " AND f.layout < p.layout");
 }
 
 /// Into temp.twice: nameless folders that a former volume has a folder's name for.

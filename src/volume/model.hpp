@@ -15,7 +15,9 @@
 
 namespace undershelf {
 
-enum class VolumeState : std::uint8_t { present, former };
+// The numbers of these go into shelves: they stay what they are, and new ones get new numbers.
+
+enum class VolumeState : std::uint8_t { present = 0, former = 1 };
 
 /// One file system on a source.
 struct Volume {
@@ -37,16 +39,16 @@ struct Volume {
     std::string votes;              ///< what speaks for it, and what against: sentences, one a line
 };
 
-enum class Origin : std::uint8_t { live, deleted, former, unnamed };
-enum class NameCertainty : std::uint8_t { full, first_letter_unknown, fragment, made_up };
-enum class Layout : std::uint8_t { none, assumed, known };
+enum class Origin : std::uint8_t { live = 0, deleted = 1, former = 2, unnamed = 3 };
+enum class NameCertainty : std::uint8_t { full = 0, first_letter_unknown = 1, fragment = 2, made_up = 3 };
+enum class Layout : std::uint8_t { none = 0, assumed = 1, known = 2 };
 enum class Grade : std::uint8_t {
-    none,
-    gone,
-    partial,
-    doubtful,
-    likely,
-    verified
+    none = 0,
+    gone = 1,
+    partial = 2,
+    doubtful = 3,
+    likely = 4,
+    verified = 5,
 };  // ascending; none: folders
 
 /// One life of one file in its volume. What the two numbers are is the file system's affair: a record number
@@ -61,14 +63,14 @@ struct EntryKey {
 constexpr EntryKey root_key{~0ull, ~0ull};
 
 enum class PieceKind : std::uint8_t {
-    stored,   ///< a byte range of the source
-    zeros,    ///< sparse, or beyond the valid length
-    inlined,  ///< bytes kept with the entry, such as resident data
-    packed,   ///< source ranges that a codec turns into `length` bytes
-    missing,  ///< known to be lost
+    stored = 0,   ///< a byte range of the source
+    zeros = 1,    ///< sparse, or beyond the valid length
+    inlined = 2,  ///< bytes kept with the entry, such as resident data
+    packed = 3,   ///< source ranges that a codec turns into `length` bytes
+    missing = 4,  ///< known to be lost
 };
 
-enum class Codec : std::uint8_t { none, lznt1, zlib_chunk };
+enum class Codec : std::uint8_t { none = 0, lznt1 = 1, zlib_chunk = 2 };
 
 /// A stretch of a file's content. Pieces of one entry are ascending and do not overlap.
 struct Piece {
@@ -86,89 +88,89 @@ struct Piece {
 };
 
 /// What speaks for or against an entry. What each says in words, and its effect, is the rating's affair.
+/// 29, 32, 35 and 38 were given to facts that no version has ever written.
 enum class Fact : std::uint16_t {
     live_chain = 1,         ///< layout from the live chain
-    chain_from_second_fat,  ///< the first FAT's chain was wrong there
-    chain_too_short,        ///< a: bytes the chain holds
-    chain_too_long,         ///< a: bytes the chain holds
-    chain_crosses,          ///< the chain runs into another file's; a: clusters of its own
-    chain_leaves_volume,    ///< a: clusters up to there
-    single_cluster,         ///< one cluster is enough, its start is known
-    contiguous,             ///< assumed to lie in one run of free clusters
-    next_free,              ///< assumed to step over clusters in use; a: runs
-    start_in_use,           ///< the first cluster belongs to a live file now
-    start_outside,          ///< the start cluster a lies outside the volume
-    high_word_argued,       ///< start cluster's high half rebuilt; a: cluster, b: candidates
-    no_start,               ///< metadata names no place for the content
-    long_name_checksum,     ///< long name tied to the short one by checksum
-    first_letter_solved,    ///< a: the letter, from the checksum and the long name
-    first_letter_argued,    ///< a: the letter, from numbered siblings
-    first_letter_lost,
-    name_fragment,
-    stand_in_name,
-    old_name,             ///< text: a path this file had before it was renamed or moved; b: see old_name_bit
-    folder_lost_self,     ///< the folder's first cluster holds no folder of its own any more
-    after_end_mark,       ///< its slot stands behind the folder's end mark
-    bad_metadata,         ///< text: what is wrong
-    overwritten,          ///< a: bytes, b: entry that has them now, 0 for the file system itself
-    contested,            ///< a: bytes, b: the other lost entry
-    unreadable,           ///< a: bytes
-    beyond_source,        ///< a: bytes
-    reads_zero,           ///< a: bytes of zeros where this kind of file has none
-    volume_discards,      ///< most deleted content of the volume reads as zeros
-    content_agrees,       ///< text: format the first bytes show
-    content_contradicts,  ///< text: format the first bytes show
-    content_verified,     ///< text: format, checked to its end
-    content_fails,        ///< text: where and how the check failed
-    layout_prior,         ///< a: live files of that size laid out so, b: live files of that size
-    in_bin,               ///< text: where it was before
-    set_checksum,         ///< the entry set's checksum holds
-    extents_known,        ///< layout from a run list or extents record
-    allocated_no_owner,   ///< a: bytes in use now, by nobody that is listed
-    compressed,           ///< text: method
-    encrypted,
-    reparse_point,    ///< text: kind and target
-    stale_reference,  ///< its parent folder's record has been reused
-    torn_record,
-    from_journal,
-    from_index,
-    empty_slot,          ///< a lost file without length; a: empty live files, b: live files
-    live_content,        ///< read as its driver would read it
-    recorded_layout,     ///< the metadata says where the content lies
-    not_reused,          ///< nobody is known to have written over it since
-    text_throughout,     ///< every byte looked at is one of a text
-    date_argued,         ///< text: from what
-    extended_attribute,  ///< text: name and length
-    moved_to_root,       ///< text: why it does not stand where its metadata says
-    in_slack,            ///< its metadata stands behind the end of a live file
-    chain_freed,         ///< it had a chain, which is gone; of b live files that have one, a lie in one run
-    step_prior,          ///< of b live files that step over clusters in use, a lie as a guess would have them
-    in_turns,            ///< entry b of the same age runs into its start
-    siblings,            ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
-    steps_over_lost,     ///< a: lost files that were there when it was written, and still stand
-    former_chain,        ///< the chain stands in what is left of a former volume's FAT
-    deleted_before,      ///< of a former volume, and deleted before that volume was given up
-    not_copied,          ///< a: bytes that stand where the source of an image was not asked yet
-    checked_whole,       ///< a: where its structure ends, b: how strongly that was checked, text: its format
-    checked_broken,      ///< a: up to where it holds, b: as above, text: what is wrong there
-    checked_cut,         ///< a: up to where it holds, text: what of it stands behind its end
-    title_inside,        ///< text: what its content calls itself
-    slack,               ///< of a live files, b have zeros behind their end; text: whether this one has
-    ends_itself,         ///< recognised by its content alone; its own structure tells its end
-    ends_in_zeros,       ///< the same; zeros follow behind its end, up to the end of its cluster
-    cut_off,             ///< the same; its end is not known. text: why it is taken up to there
-    loose_end,           ///< zeros follow behind its end, the first of which may be its own
-    begins_within,       ///< a text that begins as in the middle of a line
-    others_within,       ///< contents that hold by themselves begin within it
-    odd_head,            ///< what is wrong in it stands in its first sector, beside its mark
-    date_inside,         ///< its dates stand in its content; text: where
-    ends_early,          ///< what is there holds, and ends as a shorter file at byte a
-    volume_ends_early,   ///< so do a of b files of its volume that hold
-    foreign_start,       ///< a fair check holds it, and entry a is recorded to begin within it, and does
-    kind_habit,          ///< of b files of its extension, text, whose layout is known, a lie in one run
-    zeroed_slots,        ///< its slots were deleted with zeros, behind the folder's other entries
-    short_alias,         ///< only the alias of its name is left: its extension is cut to three letters
+    chain_from_second_fat = 2,  ///< the first FAT's chain was wrong there
+    chain_too_short = 3,        ///< a: bytes the chain holds
+    chain_too_long = 4,         ///< a: bytes the chain holds
+    chain_crosses = 5,          ///< the chain runs into another file's; a: clusters of its own
+    chain_leaves_volume = 6,    ///< a: clusters up to there
+    single_cluster = 7,         ///< one cluster is enough, its start is known
+    contiguous = 8,             ///< assumed to lie in one run of free clusters
+    next_free = 9,              ///< assumed to step over clusters in use; a: runs
+    start_in_use = 10,           ///< the first cluster belongs to a live file now
+    start_outside = 11,          ///< the start cluster a lies outside the volume
+    high_word_argued = 12,       ///< start cluster's high half rebuilt; a: cluster, b: candidates
+    no_start = 13,               ///< metadata names no place for the content
+    long_name_checksum = 14,     ///< long name tied to the short one by checksum
+    first_letter_solved = 15,    ///< a: the letter, from the checksum and the long name
+    first_letter_argued = 16,    ///< a: the letter, from numbered siblings
+    first_letter_lost = 17,
+    name_fragment = 18,
+    stand_in_name = 19,
+    old_name = 20,             ///< text: a path this file had before it was renamed or moved; b: see old_name_bit
+    folder_lost_self = 21,     ///< the folder's first cluster holds no folder of its own any more
+    after_end_mark = 22,       ///< its slot stands behind the folder's end mark
+    bad_metadata = 23,         ///< text: what is wrong
+    overwritten = 24,          ///< a: bytes, b: entry that has them now, 0 for the file system itself
+    contested = 25,            ///< a: bytes, b: the other lost entry
+    unreadable = 26,           ///< a: bytes
+    beyond_source = 27,        ///< a: bytes
+    reads_zero = 28,           ///< a: bytes of zeros where this kind of file has none
+    content_agrees = 30,       ///< text: format the first bytes show
+    content_contradicts = 31,  ///< text: format the first bytes show
+    content_fails = 33,        ///< text: where and how the check failed
+    layout_prior = 34,         ///< a: live files of that size laid out so, b: live files of that size
+    set_checksum = 36,         ///< the entry set's checksum holds
+    extents_known = 37,        ///< layout from a run list or extents record
+    compressed = 39,           ///< text: method
+    encrypted = 40,
+    reparse_point = 41,    ///< text: kind and target
+    stale_reference = 42,  ///< its parent folder's record has been reused
+    torn_record = 43,
+    from_journal = 44,
+    from_index = 45,
+    empty_slot = 46,          ///< a lost file without length; a: empty live files, b: live files
+    live_content = 47,        ///< read as its driver would read it
+    recorded_layout = 48,     ///< the metadata says where the content lies
+    not_reused = 49,          ///< nobody is known to have written over it since
+    text_throughout = 50,     ///< every byte looked at is one of a text
+    date_argued = 51,         ///< text: from what
+    extended_attribute = 52,  ///< text: name and length
+    moved_to_root = 53,       ///< text: why it does not stand where its metadata says
+    in_slack = 54,            ///< its metadata stands behind the end of a live file
+    chain_freed = 55,         ///< it had a chain, which is gone; of b live files that have one, a lie in one run
+    step_prior = 56,          ///< of b live files that step over clusters in use, a lie as a guess would have them
+    in_turns = 57,            ///< entry b of the same age runs into its start
+    siblings = 58,            ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
+    steps_over_lost = 59,     ///< a: lost files that were there when it was written, and still stand
+    former_chain = 60,        ///< the chain stands in what is left of a former volume's FAT
+    deleted_before = 61,      ///< of a former volume, and deleted before that volume was given up
+    not_copied = 62,          ///< a: bytes that stand where the source of an image was not asked yet
+    checked_whole = 63,       ///< a: where its structure ends, b: how strongly that was checked, text: its format
+    checked_broken = 64,      ///< a: up to where it holds, b: as above, text: what is wrong there
+    checked_cut = 65,         ///< a: up to where it holds, text: what of it stands behind its end
+    title_inside = 66,        ///< text: what its content calls itself
+    slack = 67,               ///< of a live files, b have zeros behind their end; text: whether this one has
+    ends_itself = 68,         ///< recognised by its content alone; its own structure tells its end
+    ends_in_zeros = 69,       ///< the same; zeros follow behind its end, up to the end of its cluster
+    cut_off = 70,             ///< the same; its end is not known. text: why it is taken up to there
+    loose_end = 71,           ///< zeros follow behind its end, the first of which may be its own
+    begins_within = 72,       ///< a text that begins as in the middle of a line
+    others_within = 73,       ///< contents that hold by themselves begin within it
+    odd_head = 74,            ///< what is wrong in it stands in its first sector, beside its mark
+    date_inside = 75,         ///< its dates stand in its content; text: where
+    ends_early = 76,          ///< what is there holds, and ends as a shorter file at byte a
+    volume_ends_early = 77,   ///< so do a of b files of its volume that hold
+    foreign_start = 78,       ///< a fair check holds it, and entry a is recorded to begin within it, and does
+    kind_habit = 79,          ///< of b files of its extension, text, whose layout is known, a lie in one run
+    zeroed_slots = 80,        ///< its slots were deleted with zeros, behind the folder's other entries
+    short_alias = 81,         ///< only the alias of its name is left: its extension is cut to three letters
+    beyond_volume = 82,       ///< a: bytes that lie after its volume's present end
 };
+/// One more than the last Fact.
+constexpr std::uint16_t facts_end = 83;
 
 struct Evidence {
     Fact fact{};
@@ -207,6 +209,7 @@ struct Entry {
     std::uint64_t size = 0;
     std::uint32_t attributes = 0;  ///< see Attribute
     MaybeTime created, modified, accessed, deleted;
+    std::string link;     ///< where a symbolic link or junction leads, as it is written there; empty for no link
     bool helper = false;  ///< it only serves a bin or a viewer
     bool binned = false;
     std::string first_path;  ///< where a binned file was before
