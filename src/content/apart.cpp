@@ -61,7 +61,7 @@ class DecodersApart::Process {
     Process& operator=(const Process&) = delete;
 
     Check check(Content& content, const CheckLimits& limits) {
-        send(Request{content.size(), limits.most_output});
+        send(Request{content.size(), limits.most_output, limits.most_searched});
         for (;;) {
             const auto said = receive<Answer>();
             if (said.kind == AnswerKind::result) return read_result(said);
@@ -121,6 +121,8 @@ class DecodersApart::Process {
         out.complete = said.complete != 0;
         out.finished = said.finished != 0;
         out.cut = said.cut != 0;
+        out.odd_head = said.odd_head != 0;
+        out.loose_end = said.loose_end != 0;
         out.holds_to = said.offset;
         out.proven_to = said.proven_to;
         out.why = without_controls(why);

@@ -12,7 +12,7 @@ namespace undershelf::content {
 
 struct Request {
     std::uint64_t size = 0;  ///< bytes of the content
-    std::uint64_t most_output = 0;
+    std::uint64_t most_output = 0, most_searched = 0;
 };
 
 enum class AnswerKind : std::uint8_t { wants_bytes = 1, result = 2 };
@@ -22,7 +22,7 @@ struct Answer {
     std::uint64_t length = 0;     ///< bytes it wants, at most most_bytes
     std::uint64_t proven_to = 0;  ///< these and those below: of a result
     AnswerKind kind{};
-    std::uint8_t strength = 0, complete = 0, finished = 0, cut = 0;
+    std::uint8_t strength = 0, complete = 0, finished = 0, cut = 0, odd_head = 0, loose_end = 0;
     std::uint8_t format_length = 0;  ///< bytes that follow: the format's word,
     std::uint16_t why_length = 0;    ///< then what is wrong
 };

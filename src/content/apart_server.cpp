@@ -83,7 +83,8 @@ class ServedContent final : public Content {
 void answer(int socket, const Request& request) {
     ::alarm(longest_silence);
     ServedContent content(socket, request.size);
-    const auto check = check_content(content, {.most_output = request.most_output}).value_or(Check());
+    const auto check =
+        check_content(content, {request.most_output, request.most_searched, false}).value_or(Check());
     const auto why = check.why.substr(0, most_sentence);
     Answer out;
     out.kind = AnswerKind::result;
@@ -93,6 +94,8 @@ void answer(int socket, const Request& request) {
     out.complete = check.complete;
     out.finished = check.finished;
     out.cut = check.cut;
+    out.odd_head = check.odd_head;
+    out.loose_end = check.loose_end;
     out.format_length = static_cast<std::uint8_t>(check.format.size());
     out.why_length = static_cast<std::uint16_t>(why.size());
     ::alarm(0);

@@ -49,6 +49,9 @@ void expect_same(const Check& a, const Check& b) {
     EXPECT_EQ(a.finished, b.finished) << a.format;
     EXPECT_EQ(a.holds_to, b.holds_to) << a.format;
     EXPECT_EQ(a.proven_to, b.proven_to) << a.format;
+    EXPECT_EQ(a.cut, b.cut) << a.format;
+    EXPECT_EQ(a.odd_head, b.odd_head) << a.format;
+    EXPECT_EQ(a.loose_end, b.loose_end) << a.format;
     EXPECT_EQ(a.why, b.why) << a.format;
 }
 

@@ -23,6 +23,7 @@ std::uint64_t u64(Bytes b, std::size_t at) {
     return n ? n->value() : 0;
 }
 
+/// One that every writer writes.
 const Box& needed(const Boxes& boxes, const Box& parent, std::uint32_t type) {
     const auto* box = boxes.first(type);
     if (!box) throw IndexWrong{parent.at, "a box is missing in its index"};
@@ -98,41 +99,47 @@ Bytes box_within(Bytes setup, std::size_t head, std::uint32_t type) {
 
 IsoTrack::IsoTrack(const Box& trak) {
     const auto boxes = children_of(trak);
+    tables_at_ = trak.at;
     const auto& tkhd = needed(boxes, trak, box_type("tkhd"));
     id_ = u32(tkhd.body, tkhd.body.empty() || tkhd.body[0] == 0 ? 12 : 20);
-    read_media(needed(boxes, trak, box_type("mdia")));
+    const auto* mdia = boxes.first(box_type("mdia"));
+    untold_ = !mdia || !read_media(*mdia);
 }
 
-void IsoTrack::read_media(const Box& mdia) {
+bool IsoTrack::read_media(const Box& mdia) {
     const auto media = children_of(mdia);
     if (const auto* hdlr = media.first(box_type("hdlr"))) handler_ = u32(hdlr->body, 8);
-    const auto& minf = needed(media, mdia, box_type("minf"));
-    const auto information = children_of(minf);
+    const auto* minf = media.first(box_type("minf"));
+    if (!minf) return false;
+    const auto information = children_of(*minf);
     if (const auto* dinf = information.first(box_type("dinf"))) {
         // A reference with the first flag set is to this very file.
         const auto inner = boxes_in(dinf->body, 0);
         const auto* dref = inner.first(box_type("dref"));
         if (dref && dref->body.size() >= 20) elsewhere_ = (dref->body[19] & 1) == 0;
     }
-    const auto& stbl = needed(information, minf, box_type("stbl"));
-    tables_at_ = stbl.at;
-    read_tables(children_of(stbl));
+    const auto* stbl = information.first(box_type("stbl"));
+    if (!stbl) return false;
+    tables_at_ = stbl->at;
+    return read_tables(children_of(*stbl));
 }
 
-void IsoTrack::read_tables(const Boxes& stbl) {
-    const Box parent{0, tables_at_, {}};
-    read_description(needed(stbl, parent, box_type("stsd")));
+bool IsoTrack::read_tables(const Boxes& stbl) {
+    const auto *stsd = stbl.first(box_type("stsd")), *stsc = stbl.first(box_type("stsc"));
+    const auto *stco = stbl.first(box_type("stco")), *co64 = stbl.first(box_type("co64"));
+    const bool sizes = stbl.first(box_type("stsz")) || stbl.first(box_type("stz2"));
+    if (stsd) read_description(*stsd);
+    if (!sizes || !stsc || !(stco || co64)) return false;
     read_sizes(stbl);
-    const auto& stsc = needed(stbl, parent, box_type("stsc"));
-    for (auto rows = rows_of(stsc, 8, 12); !rows.empty(); rows = rows.subspan(12)) {
+    for (auto rows = rows_of(*stsc, 8, 12); !rows.empty(); rows = rows.subspan(12)) {
         const ChunkRun run{u32(rows, 0), u32(rows, 4)};
         if (run.first_chunk == 0 || (!runs_.empty() && run.first_chunk <= runs_.back().first_chunk))
-            throw IndexWrong{stsc.at, "the chunks of its index are out of order"};
+            throw IndexWrong{stsc->at, "the chunks of its index are out of order"};
         runs_.push_back(run);
     }
-    const auto* co64 = stbl.first(box_type("co64"));
     wide_offsets_ = co64 != nullptr;
-    offsets_ = rows_of(co64 ? *co64 : needed(stbl, parent, box_type("stco")), 8, wide_offsets_ ? 8 : 4);
+    offsets_ = rows_of(co64 ? *co64 : *stco, 8, wide_offsets_ ? 8 : 4);
+    return true;
 }
 
 void IsoTrack::read_description(const Box& stsd) {
@@ -154,7 +161,7 @@ void IsoTrack::read_sizes(const Boxes& stbl) {
         sizes_ = stz2->body.subspan(12);
         return;
     }
-    const auto& stsz = needed(stbl, {0, tables_at_, {}}, box_type("stsz"));
+    const auto& stsz = *stbl.first(box_type("stsz"));
     constant_size_ = u32(stsz.body, 4);
     samples_ = u32(stsz.body, 8);
     if (constant_size_ == 0) sizes_ = rows_of(stsz, 12, 4);

@@ -37,6 +37,8 @@ class IsoTrack {
     std::uint32_t id() const { return id_; }
     std::uint32_t handler() const { return handler_; }  ///< `vide`, `soun`, ...
     std::size_t tables_at() const { return tables_at_; }
+    /// Boxes of it that tell where its samples are are missing; the others are as they should be.
+    bool untold() const { return untold_; }
     /// The check that fits its codec, with a state of its own.
     std::unique_ptr<UnitCheck> unit_check() const;
     /// In the order of the file's chunks. Throws IndexWrong; costs no more than the tables' bytes.
@@ -47,8 +49,9 @@ class IsoTrack {
         std::uint32_t first_chunk, samples;
     };
 
-    void read_media(const Box& mdia);
-    void read_tables(const Boxes& stbl);
+    /// False where a box that tells of its samples is missing.
+    bool read_media(const Box& mdia);
+    bool read_tables(const Boxes& stbl);
     void read_description(const Box& stsd);
     void read_sizes(const Boxes& stbl);
     std::uint64_t chunk_offset(std::size_t chunk) const;
@@ -58,6 +61,7 @@ class IsoTrack {
 
     std::uint32_t id_ = 0, handler_ = 0, codec_ = 0;
     std::size_t tables_at_ = 0;
+    bool untold_ = false;
     bool elsewhere_ = false;  ///< its data stand in another file
     Bytes setup_;             ///< the sample description's body
     Bytes sizes_;             ///< of `stsz` or `stz2`

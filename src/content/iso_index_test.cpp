@@ -104,6 +104,34 @@ TEST(IsoMedia, WithoutItsIndexNothingOfItsMediaIsVouchedFor) {
     EXPECT_LE(check.holds_to, mdat + 4);
 }
 
+TEST(IsoMedia, BoxesThatNobodyKnowsAreItsOwnWhereTheyLeadOn) {
+    const auto movie = test::mp4_file();
+    const auto moov = place_of(movie, "moov") - 4;
+    for (const auto at : {moov, movie.size()}) {
+        auto bytes = movie;
+        const ByteVector own{0, 0, 0, 12, 'q', 'x', 'y', 'z', 1, 2, 3, 4};
+        for (int i = 0; i < 2; ++i)
+            bytes.insert(bytes.begin() + static_cast<std::ptrdiff_t>(at), own.begin(), own.end());
+        EXPECT_TRUE(checked(bytes).complete) << at;
+        EXPECT_EQ(checked(bytes).holds_to, bytes.size());
+        // What leads nowhere is none.
+        bytes[at + 3] = 13;
+        EXPECT_NE(checked(bytes).holds_to, bytes.size()) << at;
+    }
+}
+
+TEST(IsoMedia, AMissingBoxOfItsIndexIsNotHeldAgainstIt) {
+    for (const auto* type : {"hdlr", "stsz", "stsc", "stco", "stbl", "mdia"}) {
+        auto bytes = test::mp4_file();
+        bytes[place_of(bytes, type)] = 'x';
+        const auto check = checked(bytes);
+        EXPECT_TRUE(check.complete) << type << ' ' << check.why;
+        const bool tells_of_samples = std::string_view(type).starts_with("st");
+        EXPECT_EQ(check.strength == Strength::weak, tells_of_samples || type == std::string_view("mdia"))
+            << type;
+    }
+}
+
 TEST(IsoMedia, CallsItselfByItsBrand) {
     EXPECT_EQ(checked(test::mp4_file()).format, "mp4");
     EXPECT_EQ(checked(test::mp4_file({.sound_alone = true})).format, "m4a");

@@ -26,6 +26,14 @@ constexpr auto outer_types = std::to_array<std::uint32_t>(
 bool is_outer(std::uint32_t type) {
     return std::find(outer_types.begin(), outer_types.end(), type) != outer_types.end();
 }
+/// Four characters, or such as Apple begins its own with.
+bool is_printable(std::uint32_t type) {
+    for (int shift = 24; shift >= 0; shift -= 8) {
+        const auto c = type >> shift & 0xFF;
+        if ((c < 0x20 || c > 0x7E) && c != 0xA9) return false;
+    }
+    return true;
+}
 /// Boxes that samples may stand in.
 bool has_samples(std::uint32_t type) {
     return type == box_type("mdat") || type == box_type("free") || type == box_type("skip") ||
@@ -80,12 +88,17 @@ class IsoCheck {
         out_.format = format_of(first, index_ ? &*index_ : nullptr);
         if (trouble_) return out_.fails(trouble_at_, trouble_);
         if (!index_) {
-            // Nothing vouches for media without an index.
-            return out_.fails(media_.empty() ? outer : media_.front().begin, "its index is missing");
+            // Nothing vouches for media without an index: it may stand after the end, as where a recording
+            // was cut off.
+            out_.cut = outer == content_.size() && !media_.empty();
+            return out_.fails(media_.empty() ? outer : media_.front().begin,
+                              out_.cut ? "its index" : "its index is missing");
         }
         if (cut_at_) trouble(*cut_at_, "it ends before its last box");
         check_samples();
-        out_.strength = density_.strength();
+        const bool untold = std::any_of(index_->tracks.begin(), index_->tracks.end(),
+                                        [](const IsoTrack& track) { return track.untold(); });
+        out_.strength = untold ? Strength::weak : density_.strength();
         if (unfinished_) {
             out_.finished = false;
             return out_.fails(trouble_ ? trouble_at_ : 0, "its tracks share more bytes than one reads");
@@ -114,7 +127,8 @@ class IsoCheck {
         while (at < content_.size() && !trouble_) {
             std::array<std::uint8_t, largest_box_head> bytes;
             const auto head = box_head(Bytes(bytes).first(content_.read(at, bytes)));
-            if (!head || !is_outer(head->type) || (at > 0 && head->type == box_type("ftyp"))) break;
+            if (!head || (at > 0 && head->type == box_type("ftyp"))) break;
+            if (!is_outer(head->type) && !stands_between(*head, at)) break;
             const auto left = content_.size() - at;
             const auto size = head->size == 0 ? left : std::min(head->size, left);
             const Stretch body{at + head->head, at + size};
@@ -128,6 +142,23 @@ class IsoCheck {
             at += size;
         }
         return at;
+    }
+
+    /// A box of a kind that nobody here knows is one of the file's where it leads to another one, or to the
+    /// end: writers add their own.
+    bool stands_between(BoxHead head, std::uint64_t at) {
+        constexpr int most = 16;  // in a row
+        for (int boxes = 0; at > 0 && boxes < most; ++boxes) {
+            if (!is_printable(head.type) || head.size == 0 || head.size > content_.size() - at) return false;
+            at += head.size;
+            if (at == content_.size()) return true;
+            std::array<std::uint8_t, largest_box_head> bytes;
+            const auto next = box_head(Bytes(bytes).first(content_.read(at, bytes)));
+            if (!next) return false;
+            if (is_outer(next->type)) return true;
+            head = *next;
+        }
+        return false;
     }
 
     /// False where the walk ends.

@@ -18,13 +18,13 @@ struct KindList {
 constexpr KindList lists[] = {
     {Kind::picture,
      "jpg jpeg jpe png gif bmp tif tiff webp heic heif avif psd svg raw dng cr2 cr3 nef arw orf rw2 raf ico "
-     "xcf eps ai jp2"},
-    {Kind::video, "mp4 m4v mov avi mkv webm wmv flv mpg mpeg mts m2ts 3gp vob ogv asf"},
-    {Kind::audio, "mp3 wav flac ogg oga opus m4a aac wma aif aiff mid midi amr"},
+     "pef srw mrw x3f crw cur psb xcf eps ai jp2"},
+    {Kind::video, "mp4 m4v mov avi mkv webm wmv flv mpg mpeg mts m2ts 3gp vob ogv asf m2v"},
+    {Kind::audio, "mp3 wav flac ogg oga opus m4a mka aac wma aif aiff mid midi amr"},
     {Kind::document,
      "pdf doc docx docm dot dotx xls xlsx xlsm ppt pptx odt ods odp odg rtf epub pages numbers key pub vsd "
      "vsdx indd ps mobi djvu one"},
-    {Kind::mail, "eml msg mbox pst ost emlx vcf ics"},
+    {Kind::mail, "eml mht mhtml msg mbox mbx pst ost emlx vcf ics"},
     {Kind::archive, "zip 7z rar tar gz tgz bz2 xz zst lz4 cab iso dmg arj lzh jar"},
     {Kind::database, "db sqlite sqlite3 db3 mdb accdb dbf fdb mdf ldf sql"},
     {Kind::program, "exe dll sys msi com bat cmd sh so elf bin apk deb rpm app py js pl rb class o ko ps1"},

@@ -27,9 +27,8 @@ class InVain {
 
 /// Formats that hold whole files as they are, so that what holds within one need be none of its own.
 bool holds_files(const Format& format) {
-    return format.family == "iso media" ||
-           lists_word(" tar rar zip raw psd ole2 pdf sqlite matroska mp3 doc xls ppt ", format.word) ||
-           format.family == "zip";
+    return format.family == "iso media" || lists_word(" zip ole2 matroska heif ", format.family) ||
+           lists_word(" tar rar 7z cab raw psd ico pdf sqlite mp3 flac asf pe ", format.word);
 }
 
 /// Is it the content of a member, behind the member's head?

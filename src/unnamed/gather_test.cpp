@@ -91,6 +91,17 @@ TEST_F(Gathered, ListsNoMemberOfWhatHolds) {
     EXPECT_EQ(found[0].format, "zip");
 }
 
+TEST_F(Gathered, AFilmIsNotCutAtThePictureInIt) {
+    // It says where it ends, and nothing proves all of it; its cover begins at a sector.
+    const auto film = test::matroska_file(false, test::Blocks::simple, "matroska", 2 * step);
+    ASSERT_GT(film.size(), 2 * step);
+    put(film);
+    const auto found = gather();
+    ASSERT_EQ(found.size(), 1u);
+    EXPECT_EQ(found[0].format, "mkv");
+    EXPECT_EQ(found[0].range, (ByteRange{0, film.size()}));
+}
+
 TEST_F(Gathered, WhatHoldsEndsWhatOnlySaysWhereItEnds) {
     // A sound that was written in two pieces, with a picture between them.
     auto torn = sound(3 * step);

@@ -111,7 +111,9 @@ ByteVector elf_file();
 ByteVector pe_file();
 
 enum class Blocks { simple, grouped, laced };
-ByteVector matroska_file(bool with_sums, Blocks blocks = Blocks::simple, std::string_view type = "matroska");
+/// `cover_at`: where in it a picture begins that it has as an attachment; 0 for none.
+ByteVector matroska_file(bool with_sums, Blocks blocks = Blocks::simple, std::string_view type = "matroska",
+                         std::size_t cover_at = 0);
 /// With tags before and behind, and the number of frames in the first one where `counted`.
 ByteVector mp3_file(bool counted = true, std::size_t frames = 40);
 

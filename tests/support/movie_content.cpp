@@ -196,7 +196,7 @@ ByteVector mov_file() {
     return movie("qt  ", {jpeg_track(2)}, {});
 }
 
-ByteVector matroska_file(bool with_sums, Blocks blocks, std::string_view type) {
+ByteVector matroska_file(bool with_sums, Blocks blocks, std::string_view type, std::size_t cover_at) {
     auto random = random_numbers(4);
     const auto head = element(0x1A45DFA3, joined({element(0x4286, {1}), element(0x4282, text(type))}));
     const auto entry = joined({element(0xD7, {1}), element(0x83, {1}), element(0x86, text("V_MPEG4/ISO/AVC")),
@@ -209,6 +209,12 @@ ByteVector matroska_file(bool with_sums, Blocks blocks, std::string_view type) {
         append(body, summed(0x1F43B675, cluster, with_sums));
     }
     append(body, element(0xEC, ByteVector(30)));
+    if (cover_at) {
+        // Heads before the picture: the segment's, a void's, and those of attachments, file and data.
+        const std::size_t heads = 8 + 5 + 8 + 6 + 6;
+        append(body, element(0xEC, ByteVector(cover_at - head.size() - body.size() - heads)));
+        append(body, element(0x1941A469, element(0x61A7, element(0x465C, png_file()))));
+    }
     return joined({head, element(0x18538067, body)});
 }
 
