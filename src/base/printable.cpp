@@ -44,4 +44,27 @@ std::string with_controls_spelled(std::string_view text) {
     return out;
 }
 
+void append_json_escape(std::string& out, char32_t c) {
+    if (c < 0x10000) {
+        fmt::format_to(std::back_inserter(out), "\\u{:04x}", static_cast<unsigned>(c));
+        return;
+    }
+    const auto rest = static_cast<unsigned>(c) - 0x10000;
+    fmt::format_to(std::back_inserter(out), "\\u{:04x}\\u{:04x}", 0xD800 + (rest >> 10),
+                   0xDC00 + (rest & 0x3FF));
+}
+
+std::string with_json_escapes(std::string_view json) {
+    std::string out;
+    out.reserve(json.size());
+    for_each_character(json, [&](char32_t c, std::string_view bytes) {
+        if (c != '\n' && is_unprintable(c)) {
+            append_json_escape(out, c);
+        } else {
+            out += bytes;
+        }
+    });
+    return out;
+}
+
 }  // namespace undershelf

@@ -27,6 +27,10 @@ void for_each_character(std::string_view text, const Visit& visit) {
 bool is_plain(std::string_view text);
 /// Unprintable characters as `?`.
 std::string without_controls(std::string_view text);
+/// A character as JSON escapes it, in one or two units of UTF-16.
+void append_json_escape(std::string& out, char32_t c);
+/// JSON text in which unprintable characters are escaped; its own line ends stay.
+std::string with_json_escapes(std::string_view json);
 /// Unprintable characters as `\u001B`.
 std::string with_controls_spelled(std::string_view text);
 

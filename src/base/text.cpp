@@ -49,12 +49,6 @@ std::u16string utf16_units(Bytes bytes) {
     return out;
 }
 
-std::u16string utf16_from_utf8(std::string_view text) {
-    const auto u =
-        icu::UnicodeString::fromUTF8(icu::StringPiece(text.data(), static_cast<int32_t>(text.size())));
-    return {u.getBuffer(), static_cast<std::size_t>(u.length())};
-}
-
 std::string composed(std::string_view text) {
     if (is_ascii(text)) return std::string(text);
     return composed_utf8(

@@ -15,7 +15,6 @@ namespace undershelf {
 std::string utf8_from_utf16(std::u16string_view units);
 /// Units as they stand on disk, little-endian; an odd last byte is left out.
 std::u16string utf16_units(Bytes bytes);
-std::u16string utf16_from_utf8(std::string_view text);
 /// Bytes in a character set by its registered name (IANA, Character Sets); nothing for a name nobody knows.
 std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& name);
 /// The character set that bytes, not UTF-8, are most likely in, by how often which of them stand in it; empty

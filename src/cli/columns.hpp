@@ -1,9 +1,10 @@
 #pragma once
-// The columns that listings can show, and rows as table, CSV and JSON lines.
+// The columns that a table of entries can have, and its rows.
 
 #include <string>
 #include <vector>
 
+#include "cli/fields.hpp"
 #include "cli/terminal.hpp"
 #include "shelf/shelf.hpp"
 
@@ -35,13 +36,6 @@ class TableWriter {
     std::vector<Column> columns_;
     std::vector<int> widths_;
 };
-
-/// All fields of the output contract, under their names there.
-std::string csv_heading();
-/// One line. Appends to `out`.
-void append_csv(std::string& out, const ShelfEntry& entry, bool on_terminal);
-/// One JSON object on one line. Appends to `out`.
-void append_json(std::string& out, const ShelfEntry& entry);
 
 /// `0.97` style text of a chance, with `<0.01` and `>0.99` instead of false zeros and ones.
 std::string chance_text(const ShelfEntry& entry);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "base/printable.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/table.hpp"
@@ -285,7 +286,8 @@ int run(const std::vector<std::string>& arguments) {
     read.code_page = (*given)["code-page"].as<std::string>();
     const auto seen = inspect(*source, read);
     if (format == "json") {
-        print("{}\n", inspection_json(seen).dump(2, ' ', false, Json::error_handler_t::replace));
+        print("{}\n",
+              with_json_escapes(inspection_json(seen).dump(2, ' ', false, Json::error_handler_t::replace)));
     } else {
         print_text(seen, terminal);
     }

@@ -51,15 +51,16 @@ int tell_of_search(const Shelf& shelf, const Containing& containing) {
     return done;
 }
 
-void list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal, bool json) {
+void list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal, const Fields& fields,
+                bool json) {
     std::string out;
     std::size_t limit = 0;  // the first line at once, the others in blocks
-    if (!json) out = csv_heading() + "\n";
+    if (!json) out = csv_heading(fields) + "\n";
     wanted.for_each(shelf, [&](const ShelfEntry& e) {
         if (json) {
-            append_json(out, e);
+            append_json(out, e, fields);
         } else {
-            append_csv(out, e, terminal.interactive());
+            append_csv(out, e, fields, terminal.interactive());
         }
         if (out.size() >= limit) {
             write_out(out);
@@ -94,7 +95,8 @@ int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("format", po::value<std::string>()->default_value("table"), "table, csv or jsonl")(
         "sort", po::value<std::vector<std::string>>(), "columns to sort by, - for descending: kind,-size")(
-        "columns", po::value<std::vector<std::string>>(), "columns of the table, in order")(
+        "columns", po::value<std::vector<std::string>>(),
+        "columns of the table, or fields of csv and jsonl, in order: name,size")(
         "containing", po::value<std::string>(),
         "checked files in whose text or title all of these words stand: 'lantern maker'")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
@@ -108,17 +110,22 @@ int run(const std::vector<std::string>& arguments) {
     if (format != "table")
         wanted.selection.no_helpers = false;  // programs get all, with a field that says so
     const auto terminal = terminal_from(*given);
-    const auto columns = given->count("columns")
-                             ? columns_from(split_list((*given)["columns"].as<std::vector<std::string>>()))
-                             : fitting(columns_from(default_columns()), terminal.width());
+    const auto chosen = given->count("columns")
+                            ? split_list((*given)["columns"].as<std::vector<std::string>>())
+                            : std::vector<std::string>();
+    const bool table = format == "table", json = format == "jsonl";
+    const auto columns = !table           ? std::vector<Column>()
+                         : chosen.empty() ? fitting(columns_from(default_columns()), terminal.width())
+                                          : columns_from(chosen);
+    const auto fields = table ? Fields() : chosen.empty() ? all_fields(json) : fields_from(chosen);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     if (given->count("containing"))
         wanted.containing = look_for((*given)["containing"].as<std::string>(),
                                      (*given)["source"].as<std::string>(), shelf, wanted.selection);
-    if (format == "table") {
+    if (table) {
         list_table(shelf, wanted, terminal, columns);
     } else {
-        list_lines(shelf, wanted, terminal, format == "jsonl");
+        list_lines(shelf, wanted, terminal, fields, json);
         flush_out();
     }
     return wanted.containing ? tell_of_search(shelf, *wanted.containing) : done;

@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include <filesystem>
+#include <regex>
 
 #include "base/text.hpp"
 #include "cli/command.hpp"
@@ -23,13 +24,13 @@ std::string default_shelf(const std::string& source) {
 
 /// `+01:00`, `-5:30`, `2`: minutes east of UTC.
 int parse_zone(const std::string& text) {
-    int sign = 1, hours = 0, minutes = 0;
-    std::size_t at = 0;
-    if (!text.empty() && (text[0] == '+' || text[0] == '-')) sign = text[at++] == '-' ? -1 : 1;
-    char rest = 0;
-    const int got = std::sscanf(text.c_str() + at, "%2d:%2d%c", &hours, &minutes, &rest);
-    if (got < 1 || got == 3 || (got == 1 && text.size() - at > 2) || hours > 14 || minutes > 59 ||
-        hours < 0 || minutes < 0) {
+    static const std::regex form("([+-]?)([0-9]{1,2})(:([0-9]{2}))?");
+    std::smatch part;
+    const bool fits = std::regex_match(text, part, form);
+    const int sign = fits && part[1] == "-" ? -1 : 1;
+    const int hours = fits ? std::stoi(part[2]) : 0,
+              minutes = fits && part[4].matched ? std::stoi(part[4]) : 0;
+    if (!fits || hours > 14 || minutes > 59) {
         throw Error(
             Trouble::usage,
             fmt::format("`{}` in --zone is not an offset from UTC; write for example +01:00 or -05:30.",

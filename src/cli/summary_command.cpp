@@ -2,6 +2,7 @@
 
 #include <sstream>
 
+#include "base/printable.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/summary.hpp"
@@ -94,7 +95,8 @@ int run(const std::vector<std::string>& arguments) {
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     if (format == "json") {
-        print("{}\n", summary_json(shelf).dump(2, ' ', false, nlohmann::json::error_handler_t::replace));
+        print("{}\n", with_json_escapes(
+                          summary_json(shelf).dump(2, ' ', false, nlohmann::json::error_handler_t::replace)));
         return done;
     }
     const auto source = shelf.source();

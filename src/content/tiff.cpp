@@ -57,7 +57,7 @@ std::string_view raw_extension(Content& content) {
     for (const auto& [name, ext] : makers) {
         if (make.starts_with(name)) return ext;
     }
-    return {};
+    return "tif";  // what it is built as, where nobody knows what its maker calls it
 }
 
 /// A picture open in libtiff.

@@ -5,6 +5,7 @@
 #include <nlohmann/json.hpp>
 #include <string_view>
 
+#include "base/printable.hpp"
 #include "writing/folder.hpp"
 
 using nlohmann::json;
@@ -28,7 +29,7 @@ std::string to_json_line(const ExportedEntry& e) {
     j["why"] = e.why;
     j["holds_to"] = e.holds_to ? nlohmann::ordered_json(*e.holds_to) : nlohmann::ordered_json(nullptr);
     if (!e.attributes.empty()) j["attributes"] = e.attributes;
-    return j.dump(-1, ' ', false, json::error_handler_t::replace);
+    return with_json_escapes(j.dump(-1, ' ', false, json::error_handler_t::replace));
 }
 
 std::optional<ExportedEntry> from_json_line(const std::string& line) {

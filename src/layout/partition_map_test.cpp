@@ -122,6 +122,17 @@ TEST(Gpt, BoundsAbsurdArrays) {
     EXPECT_TRUE(map->partitions.empty());
 }
 
+TEST(Gpt, BoundsAbsurdHeaders) {
+    auto disk = disk_of(1000);
+    test::put_gpt(disk, {{100, 199, u"Scripts"}});
+    for (const std::size_t header : {std::size_t{512}, disk.size() - 512})
+        test::put_number(disk, header + 12, 0xFFFFFFFF, 4);  // HeaderSize
+    const auto map = read(disk);
+    ASSERT_TRUE(map);
+    EXPECT_EQ(map->condition, "damaged");
+    EXPECT_TRUE(map->partitions.empty());
+}
+
 TEST(AppleMap, ListsPartitions) {
     auto disk = disk_of(1000);
     test::put_apple_map(disk,

@@ -246,7 +246,8 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 "It has no length: either it was empty{}, or it was deleted before its length was written.",
                 e.b ? fmt::format(" (as {} of {} live files are)", e.a, e.b) : "");
         case Fact::beyond_volume:
-            return fmt::format("{} of it lie after the end of its volume, which was larger once.", bytes(e.a));
+            return fmt::format("{} of it lie after the end of its volume, which was larger once.",
+                               bytes(e.a));
         default:
             return {};
     }

@@ -25,12 +25,16 @@ constexpr double zeros_unlikely =
     0.02;  ///< zeros where this kind of file has none, and it is whole all the same
 // Of 5,000 lost files of practice volumes that are right and hold, none ends as a shorter file does.
 constexpr double odds_if_ends_early = 1.0 / 50;
+/// What siblings that begin otherwise take from the odds of a recorded layout, at most.
+constexpr double most_against_recorded = 4;
+
 // Behind the end of a content, up to the end of its sector:
 constexpr double odds_if_end_fits = 2;    ///< that nobody wrote over it, where zeros follow as they should
 constexpr double zeros_by_chance = 0.05;  ///< another file's bytes there are zeros
-constexpr double another_writer = 0.005;  ///< it is by a writer that leaves other data there, unlike live ones
-constexpr double most_for_an_end = 10;   ///< on the odds of a layout: one end is one witness
-constexpr double usual_share = 0.85;     ///< live files that end so, before that is taken for their way
+constexpr double another_writer =
+    0.005;                              ///< it is by a writer that leaves other data there, unlike live ones
+constexpr double most_for_an_end = 10;  ///< on the odds of a layout: one end is one witness
+constexpr double usual_share = 0.85;    ///< live files that end so, before that is taken for their way
 // Of an unknown kind of file that reads as zeros throughout.
 constexpr double all_zero_own = 0.0105;  ///< files in general that are nothing but zeros
 constexpr double emptied_usual = 0.2;    ///< lost files that read so because they were discarded, before any
@@ -62,7 +66,9 @@ void Rater::weigh_content(Subject& s, Balance& b) {
     weigh_zeros(s, b, seen);
     if (!lost.contains(0) && !seen.zero_start && !s.ext_made_up) {
         weigh_first_bytes(s, b, seen);
-        if (seen.first.agreement == Agreement::unknown) weigh_siblings(s, b, stream);
+        // What was read to its end and holds says more than what others are like.
+        const bool holds = s.check && s.check->complete;
+        if (seen.first.agreement == Agreement::unknown && !holds) weigh_siblings(s, b, stream);
     }
     if (!s.passed() && !lost.contains(s.size - 1)) weigh_slack(s, b);
     if (seen.broken_text_at && !seen.zero_start) {
@@ -142,9 +148,12 @@ void Rater::weigh_siblings(Subject& s, Balance& b, ContentStream& stream) {
     if (answer.fit == Siblings::Fit::unknown) return;
     const bool fits = answer.fit != Siblings::Fit::differs;
     Evidence e{Fact::siblings, answer.files, fits, answer.common};
-    // The more of them are alike, the less likely one more is not (rule of succession).
+    // The more of them are alike, the less likely one more is not (rule of succession). What intact metadata
+    // say is seldom wrong for that: there are few of a kind to look at, and kinds have more than one way.
+    const auto alike = static_cast<double>(answer.files) + 1;
+    const auto against = s.layout == Layout::known ? std::min(alike, most_against_recorded) : alike;
     const auto unseen =
-        !fits ? odds_times(b.unseen, 1 / (static_cast<double>(answer.files) + 1))
+        !fits ? odds_times(b.unseen, 1 / against)
               : with_doubt(b.unseen,
                            answer.fit == Siblings::Fit::same_start ? doubt_if_same_start : doubt_if_alike);
     b.settle_unseen(e, unseen);

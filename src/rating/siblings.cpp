@@ -16,6 +16,19 @@ constexpr std::size_t least_start = 4, most_start = 64;
 /// So many files must be alike before that is taken for their way.
 constexpr std::size_t least_files = 3;
 
+/// How some NTFS drivers store symbolic links: the target follows, as UTF-16.
+bool is_link(Bytes first) {
+    constexpr std::string_view mark{"IntxLNK\x01", 8};
+    return first.size() >= mark.size() && std::equal(mark.begin(), mark.end(), first.begin());
+}
+
+/// Splitmix64's finisher: numbers in a row come out as if by chance.
+std::uint64_t scattered(std::uint64_t n) {
+    n = (n ^ (n >> 30)) * 0xBF58476D1CE4E5B9ull;
+    n = (n ^ (n >> 27)) * 0x94D049BB133111EBull;
+    return n ^ (n >> 31);
+}
+
 /// A format that more than statistics tell.
 const Format* told_format(Bytes first) {
     const auto* format = format_of_start(first);
@@ -30,14 +43,22 @@ void Siblings::add(int volume, const std::string& ext, std::int64_t entry) {
         if (families_.size() >= most_families) return;
         it = families_.emplace(std::pair(volume, ext), Family()).first;
     }
-    if (it->second.entries.size() < most_of_a_family) it->second.entries.push_back(entry);
+    auto& family = it->second;
+    ++family.added;
+    if (family.entries.size() < most_of_a_family) {
+        family.entries.push_back(entry);
+        return;
+    }
+    // Any of all that were added stands with the same likelihood, and the same ones each time (algorithm R).
+    const auto place = scattered(family.added) % family.added;
+    if (place < most_of_a_family) family.entries[static_cast<std::size_t>(place)] = entry;
 }
 
 void Siblings::look(Family& family) const {
     family.looked = true;
     for (const auto entry : family.entries) {
         const auto first = first_bytes_of_(entry);
-        if (first.empty() || all_zero(first)) continue;
+        if (first.empty() || all_zero(first) || is_link(first)) continue;
         const auto* format = told_format(first);
         family.format = family.files == 0 || family.format == format ? format : nullptr;
         if (family.files == 0)
@@ -52,7 +73,7 @@ void Siblings::look(Family& family) const {
 
 Siblings::Answer Siblings::compare(int volume, const std::string& ext, Bytes first) {
     const auto it = families_.find({volume, ext});
-    if (it == families_.end() || first.empty()) return {};
+    if (it == families_.end() || first.empty() || is_link(first)) return {};
     auto& family = it->second;
     if (!family.looked) look(family);
     if (family.files < least_files) return {};

@@ -18,7 +18,8 @@ class Siblings {
     using FirstBytesOf = std::function<ByteVector(std::int64_t entry)>;
     explicit Siblings(FirstBytesOf first_bytes_of) : first_bytes_of_(std::move(first_bytes_of)) {}
 
-    /// A live file. Only a few of each extension are kept, and only extensions that need it.
+    /// A live file. Of each extension a few are kept, spread over all that are added, and only of extensions
+    /// that need it.
     void add(int volume, const std::string& ext, std::int64_t entry);
 
     enum class Fit {
@@ -38,6 +39,7 @@ class Siblings {
   private:
     struct Family {
         std::vector<std::int64_t> entries;
+        std::uint64_t added = 0;
         bool looked = false;
         std::size_t files = 0, texts = 0;
         ByteVector start;                ///< the bytes that all begin with

@@ -57,6 +57,25 @@ TEST(Siblings, AreAskedOnlyWhereThereAreSomeAndNothingElseTells) {
     EXPECT_EQ(fit({zero, zero, zero, zero}, "curtain"), Fit::unknown);
 }
 
+TEST(Siblings, LinksAreNone) {
+    const std::string link("IntxLNK\x01/\0u\0", 12);
+    EXPECT_EQ(fit({link, link, link}, "act one"), Fit::unknown);
+    EXPECT_EQ(fit({link, "act one", "scene", "props", link}, "curtain"), Fit::looks_alike);
+    EXPECT_EQ(fit({"act one", "scene", "props"}, link), Fit::unknown);
+}
+
+TEST(Siblings, AreDrawnFromAllThatThereAre) {
+    // Sixteen folders of one kind, then many of another.
+    std::size_t late = 0;
+    Siblings siblings([&](std::int64_t id) {
+        late += id >= 1000;
+        return raw("CWLP" + std::to_string(id));
+    });
+    for (std::int64_t id = 0; id < 10'000; ++id) siblings.add(1, "dat", id);
+    siblings.compare(1, "dat", raw("CWLP"));
+    EXPECT_GE(late, 8u);
+}
+
 TEST(Siblings, LooksAtAFew) {
     int looks = 0;
     Siblings siblings([&](std::int64_t) {

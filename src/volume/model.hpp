@@ -209,7 +209,6 @@ struct Entry {
     std::uint64_t size = 0;
     std::uint32_t attributes = 0;  ///< see Attribute
     MaybeTime created, modified, accessed, deleted;
-    std::string link;     ///< where a symbolic link or junction leads, as it is written there; empty for no link
     bool helper = false;  ///< it only serves a bin or a viewer
     bool binned = false;
     std::string first_path;  ///< where a binned file was before

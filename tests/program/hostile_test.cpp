@@ -67,6 +67,20 @@ class Hostile : public ::testing::Test {
 
 }  // namespace
 
+TEST_F(Hostile, LabelsThatTurnTheWritingDirection) {
+    ntfs::Image image;
+    image.record(
+        3, 3, 1,
+        {ntfs::resident(undershelf::ntfs::ATTR_LABEL, ntfs::as_bytes(std::string("A\0\x2e\x20", 4)))});
+    scan(image.bytes);
+    for (const char* command : {"inspect a.img --format json", "summary a.shelf --format json"}) {
+        const auto out = run(command).out;
+        EXPECT_THAT(out, HasSubstr("A\\u202e")) << command;
+        EXPECT_EQ(out.find("\u202e"), out.npos) << command;
+        EXPECT_EQ(json::parse(out)["volumes"][0]["label"], "A\u202e");
+    }
+}
+
 TEST_F(Hostile, FatThatClaimsTerabytes) {
     FatImage card;
     card.put(0, "CUES    CSV", u"", {10}, "a,b\n");

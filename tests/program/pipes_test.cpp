@@ -84,6 +84,26 @@ TEST_F(Pipes, MakeNamesHarmless) {
     }
 }
 
+TEST_F(Pipes, GiveTheFieldsThatAreAskedFor) {
+    const auto csv = sh("list card.shelf --format csv --columns size,name_certainty,id").out;
+    EXPECT_TRUE(csv.starts_with("size,name_certainty,id\n3,full,")) << csv;
+    std::istringstream lines(
+        sh("list card.shelf --format jsonl --columns name,earlier-names,mark,bytes").out);
+    std::string line;
+    std::getline(lines, line);
+    EXPECT_TRUE(line.starts_with("{\"name\":")) << line;
+    const auto row = json::parse(line);
+    EXPECT_EQ(row.size(), 4u);
+    EXPECT_EQ(row["size"], 3);
+    EXPECT_EQ(row["marked"], false);
+    EXPECT_TRUE(row["earlier_names"].is_array());
+    // Both spellings are columns of the table as well.
+    EXPECT_EQ(sh("list card.shelf --columns holds_to,first-path").status, 0);
+    const auto wrong = sh("list card.shelf --format csv --columns colour");
+    EXPECT_EQ(wrong.status, 2);
+    EXPECT_THAT(wrong.err, HasSubstr("There is no field `colour`; the fields are id, volume,"));
+}
+
 TEST_F(Pipes, RefuseValuesThatSayNothing) {
     for (const char* arguments :
          {"list card.shelf --name ''", "list card.shelf --ext ''", "list card.shelf --ext ,",

@@ -362,6 +362,8 @@ TEST_F(WholeJob, KeepsDatesAndHoles) {
     for (fat::Cluster c = 100; c < 100 + mostly_zeros.size() / 512 + 1; ++c) clusters.push_back(c);
     card.put(0, "HOLES   BIN", u"holes.bin", clusters, mostly_zeros);
     folder.write("card.img", card.bytes());
+    for (const char* zone : {"1a", "5x", "+1:", "2 ", "", "+15:00", "1:60"})
+        EXPECT_EQ(run({"scan", "card.img", "--zone", zone}).status, 2) << zone;
     run({"scan", "card.img", "--zone", "+00:00"});
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--all"}).status, 0);
     EXPECT_EQ(read_file(folder.at("out/data/live/holes.bin")), mostly_zeros);

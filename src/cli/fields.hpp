@@ -1,0 +1,48 @@
+#pragma once
+// The fields of the output contract: what CSV and JSON lines have of an entry, all of them or some.
+
+#include <string>
+#include <vector>
+
+#include "shelf/shelf.hpp"
+
+namespace undershelf::cli {
+
+/// Writes one value after another, in the form of its format.
+class FieldWriter {
+  public:
+    virtual ~FieldWriter() = default;
+    virtual void text(std::string_view value) = 0;
+    /// Empty for none.
+    virtual void optional(std::string_view value) = 0;
+    virtual void number(std::int64_t value) = 0;
+    virtual void none() = 0;
+    /// From 0 to 1, with four decimals.
+    virtual void share(double value) = 0;
+    virtual void flag(bool value) = 0;
+    virtual void time(const MaybeTime& value) = 0;
+    virtual void list(const std::vector<std::string>& values) = 0;
+};
+
+struct Field {
+    std::string name;
+    void (*put)(FieldWriter&, const ShelfEntry&);
+    bool in_csv = true;  ///< where no fields are asked for
+};
+using Fields = std::vector<const Field*>;
+
+/// Fields by name, in this order; names of the table's columns are taken for the fields they show. Throws
+/// Error(usage).
+Fields fields_from(const std::vector<std::string>& names);
+Fields all_fields(bool json);
+
+std::string csv_heading(const Fields& fields);
+/// One line. Appends to `out`.
+void append_csv(std::string& out, const ShelfEntry& entry, const Fields& fields, bool on_terminal);
+/// One JSON object on one line. Appends to `out`.
+void append_json(std::string& out, const ShelfEntry& entry, const Fields& fields);
+
+/// How strongly the content was checked; empty where it was not.
+std::string_view checked_word(const ShelfEntry& entry);
+
+}  // namespace undershelf::cli
