@@ -11,6 +11,9 @@ TEST(Text, ComposesNames) {
     EXPECT_EQ(composed("Fa\xCC\x88"
                        "den"),
               "Fäden");
+    // A mark that has no composed form with its letter stays.
+    EXPECT_EQ(utf8_from_utf16(u"Zx\u0301\u0323"), "Zx\xCC\xA3\xCC\x81");
+    EXPECT_EQ(utf8_from_utf16(u"\u0301"), "\xCC\x81");
     EXPECT_EQ(utf8_from_utf16(u"\U0001F34F"), "\xF0\x9F\x8D\x8F");
 }
 

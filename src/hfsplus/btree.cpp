@@ -40,6 +40,25 @@ std::optional<Node> Node::parse(Bytes bytes) {
     return node;
 }
 
+std::optional<Node> Node::parse_rest(Bytes bytes) {
+    if (bytes.size() < descriptor_size + 4) return std::nullopt;
+    Node node;
+    node.bytes_ = bytes;
+    node.kind_ = kBTLeafNode;
+    std::size_t offsets = 0, before = 0;
+    const auto most = (bytes.size() - descriptor_size) / 2;
+    for (; offsets < most; ++offsets) {
+        const auto at = node.record_offset(offsets);
+        const bool fits = offsets == 0 ? at == descriptor_size
+                                       : at > before && at % 2 == 0 && at + 2 * (offsets + 1) <= bytes.size();
+        if (!fits) break;
+        before = at;
+    }
+    if (offsets < 2) return std::nullopt;
+    node.records_ = offsets - 1;
+    return node;
+}
+
 std::size_t Node::record_offset(std::size_t index) const {
     return number_at(bytes_, bytes_.size() - 2 * (index + 1));
 }
@@ -80,6 +99,7 @@ struct BTree::Look {
         std::uint32_t next = 0;
         bool valid = false;
         std::int8_t kind = 0;
+        bool is_rest = false;  ///< no node any more, but records of a leaf may be left
     };
     std::vector<Glance> glances;
 };
@@ -92,8 +112,12 @@ BTree::Look BTree::look() const {
         ByteVector bytes;
         read(range.begin(), range.size(), bytes);
         for (auto n = range.begin(); n < range.end(); ++n) {
-            const auto node = Node::parse(Bytes(bytes).subspan((n - range.begin()) * node_size_, node_size_));
-            if (node) out.glances[n] = {node->next(), true, node->kind()};
+            const auto at = Bytes(bytes).subspan((n - range.begin()) * node_size_, node_size_);
+            const auto node = Node::parse(at);
+            if (node)
+                out.glances[n] = {node->next(), true, node->kind()};
+            else
+                out.glances[n].is_rest = Node::parse_rest(at).has_value();
         }
     });
     return out;
@@ -125,6 +149,7 @@ bool BTree::walk_index(const Look& look) {
         open.pop_back();
         if (n == 0 || n >= nodes_ || !look.glances[n].valid || seen[n]) {
             sound = false;
+            if (n > 0 && n < nodes_ && look.glances[n].is_rest) uses_[n] = NodeUse::leaf;
             continue;
         }
         seen[n] = true;

@@ -15,6 +15,10 @@ class Node {
     /// Nothing when `bytes` cannot be a node.
     static std::optional<Node> parse(Bytes bytes);
 
+    /// A leaf whose beginning is written over, as far as its table of offsets still ascends from where the
+    /// first record stands; nothing without one. Records must be held against what they can be.
+    static std::optional<Node> parse_rest(Bytes bytes);
+
     std::int8_t kind() const { return kind_; }
     std::uint32_t next() const { return next_; }
     std::size_t records() const { return records_; }

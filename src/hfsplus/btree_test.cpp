@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include <algorithm>
+
 #include "support/disk_image.hpp"
 #include "support/hfsplus_image.hpp"
 #include "support/memory_device.hpp"
@@ -44,6 +46,42 @@ TEST(HfsPlusNode, RefusesOffsetsThatMakeNoSense) {
     EXPECT_FALSE(with(8, 0x0500, 2));            // no kind of node
     EXPECT_FALSE(with(12, 1, 2));                // reserved
     EXPECT_FALSE(Node::parse(Bytes(good).first(10)));
+}
+
+TEST(HfsPlusNode, TheRestOfALeafIsReadByItsOffsets) {
+    auto bytes = node_of(-1, {ByteVector(20, 1), ByteVector(30, 2), ByteVector(8, 3)});
+    std::fill_n(bytes.begin(), 40, std::uint8_t{0x55});
+    EXPECT_FALSE(Node::parse(bytes));
+    const auto rest = Node::parse_rest(bytes);
+    ASSERT_TRUE(rest);
+    ASSERT_EQ(rest->records(), 3u);
+    EXPECT_EQ(rest->record(2)[0], 3);
+    put_number(bytes, node_size - 6, 35, 2, true);  // the third record's: odd
+    EXPECT_EQ(Node::parse_rest(bytes)->records(), 1u);
+    std::fill(bytes.begin(), bytes.end(), std::uint8_t{0x55});
+    EXPECT_FALSE(Node::parse_rest(bytes));
+}
+
+TEST(HfsPlusReader, ReadsWhatIsLeftOfALeafWhoseBeginningIsWrittenOver) {
+    Image image;
+    std::vector<ByteVector> records;
+    for (std::uint32_t id = 30; id < 38; ++id)
+        records.push_back(
+            file_record({id, 2, u"cue " + std::u16string(1, static_cast<char16_t>(u'a' + id - 30))}));
+    image.leaves(Image::catalogue,
+                 {{file_record({21, 2, u"a.txt"})}, records, {file_record({50, 2, u"z.txt"})}});
+    const auto at = static_cast<std::ptrdiff_t>(image.place(Image::catalogue, 2));
+    const auto half = records[0].size() * 4 + 14 + 10;  // into the fifth record
+    std::fill_n(image.bytes.begin() + at, half, std::uint8_t{0x55});
+    const auto seen = read(image.bytes);
+    for (const char* name : {"cue f", "cue g", "cue h", "a.txt", "z.txt"}) {
+        ASSERT_TRUE(seen.find(name)) << name;
+        EXPECT_EQ(seen.find(name)->origin, Origin::live) << name;
+    }
+    for (const char* name : {"cue a", "cue d"}) EXPECT_FALSE(seen.find(name)) << name;
+    EXPECT_EQ(std::count_if(seen.entries.begin(), seen.entries.end(),
+                            [](const Entry& e) { return e.name == "cue g"; }),
+              1);
 }
 
 TEST(HfsPlusTree, EndsWhenItsIndexRunsInACircle) {

@@ -152,7 +152,10 @@ Reader::Batch Reader::parse(std::uint64_t from, std::uint64_t to, ByteVector& by
         const auto node_bytes = Bytes(bytes).subspan((n - from) * size, size);
         if (use == NodeUse::other || all_zero(node_bytes)) continue;
         const auto node = use == NodeUse::unused ? std::nullopt : Node::parse(node_bytes);
-        if (node && use == NodeUse::leaf) parse_leaf(*node, n * size, batch);
+        if (use == NodeUse::leaf) {
+            if (const auto leaf = node ? node : Node::parse_rest(node_bytes))
+                parse_leaf(*leaf, n * size, batch);
+        }
         // Free space of the nodes in use, and the whole of those that are not.
         const auto free = node ? node->free_space() : node_bytes;
         const auto places = catalogue_.fork().places(n * size + (node ? node->free_offset() : 0), 1);
