@@ -64,6 +64,12 @@ ByteVector sound(std::size_t bytes) {
     return out;
 }
 
+/// A film that nothing proves, since it has a long text attached to it; then a picture begins.
+constexpr std::size_t cover_at = 8 * 4096;
+ByteVector film_with_cover() {
+    return test::matroska_file(false, test::Blocks::simple, "matroska", cover_at);
+}
+
 }  // namespace
 
 TEST_F(Gathered, FindsWhatStandsInFreeSpace) {
@@ -93,13 +99,25 @@ TEST_F(Gathered, ListsNoMemberOfWhatHolds) {
 
 TEST_F(Gathered, AFilmIsNotCutAtThePictureInIt) {
     // It says where it ends, and nothing proves all of it; its cover begins at a sector.
-    const auto film = test::matroska_file(false, test::Blocks::simple, "matroska", 2 * step);
-    ASSERT_GT(film.size(), 2 * step);
+    const auto film = film_with_cover();
+    ASSERT_GT(film.size(), cover_at);
     put(film);
     const auto found = gather();
     ASSERT_EQ(found.size(), 1u);
     EXPECT_EQ(found[0].format, "mkv");
     EXPECT_EQ(found[0].range, (ByteRange{0, film.size()}));
+}
+
+TEST_F(Gathered, WhatEndsAfterAFilmIsNotInIt) {
+    // Another file begins where the film's last cluster was, and holds by itself.
+    const auto film = film_with_cover();
+    auto archive = test::zip_file({{"fill.txt", test::libretto(3 * step), false}});
+    bytes_.assign(film.begin(), film.begin() + cover_at);
+    const auto at = put(archive);
+    const auto found = gather();
+    ASSERT_EQ(found.size(), 2u);
+    EXPECT_EQ(found[0].range, (ByteRange{0, at}));
+    EXPECT_EQ(found[1].range, (ByteRange{at, archive.size()}));
 }
 
 TEST_F(Gathered, WhatHoldsEndsWhatOnlySaysWhereItEnds) {

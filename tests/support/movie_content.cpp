@@ -210,10 +210,12 @@ ByteVector matroska_file(bool with_sums, Blocks blocks, std::string_view type, s
     }
     append(body, element(0xEC, ByteVector(30)));
     if (cover_at) {
-        // Heads before the picture: the segment's, a void's, and those of attachments, file and data.
-        const std::size_t heads = 8 + 5 + 8 + 6 + 6;
-        append(body, element(0xEC, ByteVector(cover_at - head.size() - body.size() - heads)));
-        append(body, element(0x1941A469, element(0x61A7, element(0x465C, png_file()))));
+        // Heads before the picture: the segment's, that of attachments, and of each a file's and its data's.
+        const std::size_t heads = 8 + 8 + 2 * (6 + 6);
+        const auto attached = [](const ByteVector& file) { return element(0x61A7, element(0x465C, file)); };
+        append(body,
+               element(0x1941A469, joined({attached(libretto(cover_at - head.size() - body.size() - heads)),
+                                           attached(png_file())})));
     }
     return joined({head, element(0x18538067, body)});
 }
