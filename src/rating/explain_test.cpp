@@ -9,8 +9,9 @@ namespace undershelf {
 TEST(Explain, HasASentenceForEveryFact) {
     std::set<std::string> sentences;
     const auto name = [](std::int64_t id) { return "entry " + std::to_string(id); };
-    for (int fact = static_cast<int>(Fact::live_chain); fact <= static_cast<int>(Fact::text_throughout);
-         ++fact) {
+    const std::set<int> never_written{29, 32, 35, 38};
+    for (int fact = static_cast<int>(Fact::live_chain); fact < facts_end; ++fact) {
+        if (never_written.contains(fact)) continue;
         const auto sentence = explain({static_cast<Fact>(fact), 70, 3, "some text", 1, 0}, name);
         EXPECT_FALSE(sentence.empty()) << fact;
         sentences.insert(sentence);

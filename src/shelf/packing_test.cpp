@@ -4,6 +4,9 @@
 
 #include <random>
 
+#include "content/format.hpp"
+#include "content/kinds.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -31,6 +34,16 @@ std::vector<Piece> samples() {
     return {stored, zeros, inlined, packed, missing};
 }
 }  // namespace
+
+// Shelves keep these numbers: what is written once must mean the same ever after.
+static_assert(static_cast<int>(Fact::live_chain) == 1 && static_cast<int>(Fact::old_name) == 20 &&
+              static_cast<int>(Fact::contested) == 25 && static_cast<int>(Fact::not_copied) == 62 &&
+              static_cast<int>(Fact::kind_habit) == 79 &&
+              static_cast<int>(Fact::beyond_volume) == facts_end - 1);
+static_assert(static_cast<int>(Origin::unnamed) == 3 && static_cast<int>(Grade::verified) == 5 &&
+              static_cast<int>(Layout::known) == 2 && static_cast<int>(NameCertainty::made_up) == 3 &&
+              static_cast<int>(PieceKind::missing) == 4 && static_cast<int>(Codec::zlib_chunk) == 2 &&
+              static_cast<int>(Kind::text) == 9 && static_cast<int>(Strength::strong) == 3);
 
 TEST(Packing, GivesBackWhatWasPacked) {
     EXPECT_EQ(unpack_pieces(pack_pieces(samples())), samples());
