@@ -9,7 +9,7 @@ namespace undershelf::ntfs {
 
 namespace {
 constexpr std::size_t index_head = 24;  ///< bytes of an index block before its list of entries
-constexpr std::size_t most_named = 16;  ///< entries of a block that are looked up
+constexpr std::size_t most_named = 8;   ///< entries of a block that are looked up
 
 /// Ticks of the births that a record tells: the file's own, and those that its names were given with.
 std::vector<std::int64_t> births_of(Bytes record) {
@@ -31,38 +31,44 @@ std::vector<std::int64_t> births_of(Bytes record) {
 OwnLeftovers::OwnLeftovers(const Source& source, const Volume& volume) : source_(source), volume_(volume) {
     if (!volume.geometry.empty()) return;
     geometry_ = read_geometry(source, volume.head_offset);
-    if (geometry_) table_.emplace(source, volume.offset, *geometry_);
+    if (!geometry_) return;
+    table_.emplace(source, volume.offset, *geometry_);
+    window_.most = std::max<std::uint64_t>(window_.most, geometry_->record_size);
+}
+
+Bytes OwnLeftovers::own_record(std::uint64_t number) const {
+    if (number >= table_->records() || lookups_left_ == 0) return {};
+    --lookups_left_;
+    return table_->get(number, window_).bytes;
 }
 
 bool OwnLeftovers::knows(std::uint64_t number, const std::vector<std::int64_t>& births) const {
-    if (number >= table_->records()) return false;
-    const auto own = births_of(table_->get(number, window_).bytes);
+    const auto own = births_of(own_record(number));
     return std::any_of(births.begin(), births.end(),
                        [&](std::int64_t t) { return std::find(own.begin(), own.end(), t) != own.end(); });
 }
 
 /// Numbers begin anew with every format, but folders of this volume were made after it.
 bool OwnLeftovers::made_in_its_folder(const Name& name) const {
-    if (name.parent_record >= table_->records()) return false;
-    const auto record = table_->get(name.parent_record, window_);
-    const auto head = load<FileRecord>(record.bytes);
+    const auto record = own_record(name.parent_record);
+    const auto head = load<FileRecord>(record);
     if (!head || !(head->flags.value() & RECORD_FLAG_DIR)) return false;
     const bool freed = !(head->flags.value() & RECORD_FLAG_IN_USE);
     const auto sequence = head->seq.value();
     if (sequence != name.parent_sequence && !(freed && sequence == next_sequence(name.parent_sequence)))
         return false;
-    const auto births = births_of(record.bytes);
+    const auto births = births_of(record);
     return !births.empty() && births.front() <= name.created->ticks;
 }
 
 bool OwnLeftovers::has_record(std::uint64_t place, std::uint64_t number) const {
-    if (!table_ || place < volume_.offset) return false;
+    if (!table_ || lookups_left_ == 0 || place < volume_.offset) return false;
     const auto bytes = record_at(source_, place, *geometry_);
     return bytes && knows(number, births_of(*bytes));
 }
 
 bool OwnLeftovers::has_block(std::uint64_t place) const {
-    if (!table_ || place < volume_.offset) return false;
+    if (!table_ || lookups_left_ == 0 || place < volume_.offset) return false;
     auto bytes = source_.read_vector({place, std::max<std::size_t>(geometry_->index_size, 512)});
     if (std::memcmp(bytes.data(), "INDX", 4) != 0) return false;
     undo_fixups(bytes);

@@ -22,6 +22,8 @@ class OwnLeftovers {
     bool has_block(std::uint64_t place) const;
 
   private:
+    /// The volume's own record; no bytes for none.
+    Bytes own_record(std::uint64_t number) const;
     bool knows(std::uint64_t number, const std::vector<std::int64_t>& births) const;
     bool made_in_its_folder(const Name& name) const;
 
@@ -29,7 +31,9 @@ class OwnLeftovers {
     Volume volume_;
     std::optional<Geometry> geometry_;
     std::optional<Mft> table_;
-    mutable RecordWindow window_{64 << 10};
+    mutable RecordWindow window_{4 << 10};
+    /// A source made to annoy has more of them than any volume leaves: the rest is nobody's.
+    mutable std::uint64_t lookups_left_ = 1 << 20;
 };
 
 /// Those of all present NTFS volumes.
