@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "base/text.hpp"
+#include "content/signature.hpp"
 #include "ntfs/change_journal.hpp"
 #include "ntfs/log_file.hpp"
 
@@ -234,6 +235,11 @@ void FileTable::add_stream(Draft&& draft, const Stream& s, std::vector<Draft>& o
         if (s.broken) e.evidence.push_back({Fact::bad_metadata, 0, 0, "a part of its run list is lost"});
     } else if (!of_folder) {
         e.evidence.push_back({Fact::no_start, 0, 0, {}});
+    }
+    if (s.resident && is_stored_link(s.bytes)) {
+        const auto target = utf16_units(Bytes(s.bytes).subspan(stored_link_mark));
+        e.evidence.push_back(
+            {Fact::reparse_point, 0, 0, "It is a symbolic link to " + utf8_from_utf16(target) + "."});
     }
     if (s.flags & ATTR_FLAG_COMPRESSED) e.evidence.push_back({Fact::compressed, 0, 0, "LZNT1"});
     if (s.flags & ATTR_FLAG_ENCRYPTED) e.evidence.push_back({Fact::encrypted, 0, 0, {}});

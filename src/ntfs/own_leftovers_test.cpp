@@ -8,11 +8,11 @@
 
 #include "ntfs/file_system.hpp"
 #include "ntfs/traces.hpp"
+#include "support/attacked_card.hpp"
 #include "support/collector.hpp"
 #include "support/disk_image.hpp"
 #include "support/memory_device.hpp"
 #include "support/ntfs_image.hpp"
-#include "support/attacked_card.hpp"
 #include "support/traces.hpp"
 
 namespace undershelf::ntfs {
@@ -100,6 +100,19 @@ TEST(NtfsShrunk, WhatAnotherVolumeLeftThereDoes) {
         shrunk.image.put(volume_end + i * cluster,
                          index_block({index_entry(900 | 1ull << 48, file_name(70, 1, u"other.txt"))}));
     EXPECT_EQ(shrunk.settled().size(), 1u);
+}
+
+TEST(NtfsReader, TellsWhereAStoredLinkLeads) {
+    Image image;
+    image.record(30, 1, 1,
+                 {Image::times(), Image::name(5, 5, u"poster.jpg"),
+                  resident(ATTR_DATA, as_bytes(std::string("IntxLNK\x01"
+                                                           "a\0/\0b\0",
+                                                           14)))});
+    const auto seen = read(image.bytes);
+    const auto& evidence = seen.find("poster.jpg")->evidence;
+    EXPECT_TRUE(std::any_of(evidence.begin(), evidence.end(),
+                            [](const Evidence& e) { return e.text == "It is a symbolic link to a/b."; }));
 }
 
 TEST(NtfsReader, FindsNamesThatWereTakenOutOfFreedRecords) {

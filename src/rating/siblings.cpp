@@ -16,12 +16,6 @@ constexpr std::size_t least_start = 4, most_start = 64;
 /// So many files must be alike before that is taken for their way.
 constexpr std::size_t least_files = 3;
 
-/// How some NTFS drivers store symbolic links: the target follows, as UTF-16.
-bool is_link(Bytes first) {
-    constexpr std::string_view mark{"IntxLNK\x01", 8};
-    return first.size() >= mark.size() && std::equal(mark.begin(), mark.end(), first.begin());
-}
-
 /// Splitmix64's finisher: numbers in a row come out as if by chance.
 std::uint64_t scattered(std::uint64_t n) {
     n = (n ^ (n >> 30)) * 0xBF58476D1CE4E5B9ull;
@@ -58,7 +52,7 @@ void Siblings::look(Family& family) const {
     family.looked = true;
     for (const auto entry : family.entries) {
         const auto first = first_bytes_of_(entry);
-        if (first.empty() || all_zero(first) || is_link(first)) continue;
+        if (first.empty() || all_zero(first) || is_stored_link(first)) continue;
         const auto* format = told_format(first);
         family.format = family.files == 0 || family.format == format ? format : nullptr;
         if (family.files == 0)
@@ -73,7 +67,7 @@ void Siblings::look(Family& family) const {
 
 Siblings::Answer Siblings::compare(int volume, const std::string& ext, Bytes first) {
     const auto it = families_.find({volume, ext});
-    if (it == families_.end() || first.empty() || is_link(first)) return {};
+    if (it == families_.end() || first.empty() || is_stored_link(first)) return {};
     auto& family = it->second;
     if (!family.looked) look(family);
     if (family.files < least_files) return {};
