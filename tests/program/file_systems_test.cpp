@@ -3,6 +3,12 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <filesystem>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <set>
+#include <sstream>
+
 #include "ntfs/structures.hpp"
 #include "support/fat_image.hpp"
 #include "support/hfsplus_image.hpp"
@@ -121,6 +127,50 @@ TEST_F(FileSystems, TheDemoVolumesTellTheirStories) {
               0);
     const auto take = read_file(folder.at("out/data/deleted/Takes/Winter play/take 08.wav"));
     EXPECT_EQ(take.substr(0, 4), "RIFF");
+}
+
+namespace {
+/// What a scan with this reach says of each file: by volume, path, stream and length the best chance.
+using Chances = std::map<std::string, double>;
+}  // namespace
+
+TEST_F(FileSystems, ADeeperReachMakesNoGoodFileWorse) {
+    ASSERT_EQ(run({"demo", "demo"}).status, 0);
+    const auto chances = [&](const std::string& image, const std::string& reach,
+                             std::set<std::string>& broken) {
+        run({"scan", image, "--shelf", reach + ".shelf", "--reach", reach});
+        Chances out;
+        std::istringstream lines(run({"list", reach + ".shelf", "--format", "jsonl"}).out);
+        for (std::string line; std::getline(lines, line);) {
+            const auto row = nlohmann::json::parse(line);
+            if (row["is_dir"]) continue;
+            const auto key =
+                row["volume"].dump() + row["path"].dump() + row["stream"].dump() + row["size"].dump();
+            out[key] = std::max(out[key], row["chance"].get<double>());
+            if (row["complete"] == false) broken.insert(key);
+        }
+        std::filesystem::remove(folder.at(reach + ".shelf"));
+        return out;
+    };
+    std::size_t images = 0;
+    for (const auto& file : std::filesystem::directory_iterator(folder.at("demo"))) {
+        if (file.path().extension() != ".img") continue;
+        ++images;
+        const auto image = file.path().string();
+        std::set<std::string> broken;
+        const auto plain = chances(image, "volumes", broken);
+        for (const char* reach : {"traces", "content"}) {
+            broken.clear();
+            const auto deeper = chances(image, reach, broken);
+            for (const auto& [key, chance] : plain) {
+                if (chance < 0.8 || broken.contains(key)) continue;
+                const auto it = deeper.find(key);
+                ASSERT_NE(it, deeper.end()) << image << ' ' << reach << ' ' << key;
+                EXPECT_GE(it->second, chance - 0.01) << image << ' ' << reach << ' ' << key;
+            }
+        }
+    }
+    EXPECT_GE(images, 3u);
 }
 
 }  // namespace undershelf::test
