@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/mix.hpp"
 #include "rating/balance.hpp"
 
 namespace undershelf {
@@ -74,13 +75,7 @@ ClaimRank claim_rank(const Entry& e) {
 }
 
 std::uint64_t content_identity(int volume, const EntryKey& key) {
-    // Splitmix64's finisher over the parts: equal keys meet, others practically never do.
-    const auto mix = [](std::uint64_t x) {
-        x = (x ^ (x >> 30)) * 0xBF58476D1CE4E5B9ull;
-        x = (x ^ (x >> 27)) * 0x94D049BB133111EBull;
-        return x ^ (x >> 31);
-    };
-    return mix(mix(mix(static_cast<std::uint64_t>(volume) + 0x9E3779B97F4A7C15ull) + key.a) + key.b);
+    return mixed(mixed(mixed(static_cast<std::uint64_t>(volume) + 0x9E3779B97F4A7C15ull) + key.a) + key.b);
 }
 
 Rating rate_alone(const Entry& e) {

@@ -4,6 +4,7 @@
 
 #include <algorithm>
 
+#include "base/mix.hpp"
 #include "content/signature.hpp"
 
 namespace undershelf {
@@ -15,13 +16,6 @@ constexpr std::size_t most_families = 1024;
 constexpr std::size_t least_start = 4, most_start = 64;
 /// So many files must be alike before that is taken for their way.
 constexpr std::size_t least_files = 3;
-
-/// Splitmix64's finisher: numbers in a row come out as if by chance.
-std::uint64_t scattered(std::uint64_t n) {
-    n = (n ^ (n >> 30)) * 0xBF58476D1CE4E5B9ull;
-    n = (n ^ (n >> 27)) * 0x94D049BB133111EBull;
-    return n ^ (n >> 31);
-}
 
 /// A format that more than statistics tell.
 const Format* told_format(Bytes first) {
@@ -43,8 +37,9 @@ void Siblings::add(int volume, const std::string& ext, std::int64_t entry) {
         family.entries.push_back(entry);
         return;
     }
-    // Any of all that were added stands with the same likelihood, and the same ones each time (algorithm R).
-    const auto place = scattered(family.added) % family.added;
+    // Each of all that were added is kept with the same likelihood, and the same ones each time (algorithm
+    // R).
+    const auto place = mixed(family.added) % family.added;
     if (place < most_of_a_family) family.entries[static_cast<std::size_t>(place)] = entry;
 }
 
