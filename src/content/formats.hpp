@@ -48,10 +48,11 @@ StartSeen start_seen(Bytes first);
 bool begins_like(const Format& format, Bytes first);
 /// Is all of such a content characters?
 bool is_text(const Format& format);
-/// At the end of an extension that may be longer than is known of it: `doc*` is doc, docx or docm.
-constexpr char any_longer = '*';
-/// The same, where it would be odd: nothing speaks for it, but a longer one contradicts nothing.
-constexpr char maybe_longer = '?';
+/// At the end of an extension that may be longer than is known of it: of `doc` so marked docx and docm are as
+/// good. A capital, since extensions of names are folded: no name can say so of itself.
+constexpr char any_longer = 'L';
+/// The same, where it would be odd: nothing speaks for a longer one, but it contradicts nothing.
+constexpr char maybe_longer = 'M';
 /// An extension without these marks.
 std::string_view written_extension(std::string_view ext);
 /// Is it among the words of a list with spaces around each? Of one with `any_longer`, any that it may be.

@@ -114,7 +114,7 @@ TEST(IsoMedia, BoxesThatNobodyKnowsAreItsOwnWhereTheyLeadOn) {
             bytes.insert(bytes.begin() + static_cast<std::ptrdiff_t>(at), own.begin(), own.end());
         EXPECT_TRUE(checked(bytes).complete) << at;
         EXPECT_EQ(checked(bytes).holds_to, bytes.size());
-        // What leads nowhere is none.
+        // One that leads to no other box is not the movie's.
         bytes[at + 3] = 13;
         EXPECT_NE(checked(bytes).holds_to, bytes.size()) << at;
     }

@@ -32,10 +32,9 @@ std::string_view usual_extension(Bytes first);
 
 /// The extension of a name, as far as it tells what the file's content is: not where a file only keeps
 /// company to another whose extension it has: what a Windows recycle bin notes of a file (`$I` and six
-/// characters), and what macOS keeps beside one (AppleDouble, `._`). A short name cuts it to three letters:
-/// of an alias
-/// (`LETTER~1.DOC`) with `any_longer` at its end, of one that may have been written by what knows no others
-/// (`LETTER.DOC`) with `maybe_longer`, where there are such extensions.
+/// characters), and what macOS keeps beside one (AppleDouble, `._`). A short name cuts it to three letters.
+/// That of an alias (`LETTER~1.DOC`) has `any_longer` at its end; that of a name as those have that know no
+/// others (`LETTER.DOC`) has `maybe_longer`, where there are longer ones.
 std::string content_extension(std::string_view name);
 
 /// Holds the first bytes of a file against its extension (lower case, no dot). `first` holds the whole file

@@ -25,6 +25,9 @@ TEST(Signature, OfAnAliasAgreesWithAnyExtensionItMayHaveHad) {
     EXPECT_EQ(agreement(test::doc_file(), "LETTER~1.DOC"), Agreement::agrees);
     EXPECT_EQ(agreement(test::jpeg_file(), "POSTE~12.JPE"), Agreement::agrees);
     EXPECT_EQ(agreement(docx, "LETTER.DOC"), Agreement::unknown);
+    // No name says of itself that its extension may be longer.
+    for (const auto* name : {"letter.doc*", "letter.doc?", "letter.docL", "letter.*", "letter.L"})
+        EXPECT_EQ(agreement(docx, name), Agreement::unknown) << name;
     EXPECT_EQ(agreement(test::jpeg_file(), "LETTER~1.DOC"), Agreement::contradicts);
 }
 

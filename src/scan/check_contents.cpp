@@ -8,6 +8,7 @@
 #include "base/batches.hpp"
 #include "base/error.hpp"
 #include "content/apart.hpp"
+#include "content/signature.hpp"
 #include "scan/pieces_content.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/source_identity.hpp"
@@ -41,7 +42,7 @@ bool has_any_of(const std::vector<Piece>& pieces, const RangeSet& ranges) {
 std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, CheckResult& result) {
     std::vector<Wanted> out;
     shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
-        if (!options.contents.may_want_name(e.ext)) return true;
+        if (!options.contents.may_want_name(content_extension(e.shown_name()))) return true;
         if (e.is_dir || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone) return true;
         // What nothing names was found by reading it to its end.
         if (e.origin == Origin::unnamed || (e.checked && *e.checked > 0 && !options.again)) {

@@ -2,6 +2,8 @@
 
 #include <gtest/gtest.h>
 
+#include "content/signature.hpp"
+
 namespace undershelf {
 
 TEST(Narrowing, AllowsEverythingUnlessSaid) {
@@ -18,6 +20,10 @@ TEST(Narrowing, KindsExtensionsAndFormatsMustAllFit) {
     EXPECT_TRUE(pictures.may_want_name("jpg"));
     EXPECT_FALSE(pictures.may_want_name("flac"));
     EXPECT_TRUE(pictures.may_want_name("dat"));
+    // An alias may have had a longer extension.
+    const Narrowing books{{}, {}, {"docx"}};
+    EXPECT_FALSE(books.may_want_name("doc"));
+    EXPECT_TRUE(books.may_want_name(content_extension("LETTER~1.DOC")));
     const Narrowing one{{Kind::picture}, {"jpg", "flac"}, {}};
     EXPECT_EQ(one.words(), " jpeg ");
     const Narrowing none{{Kind::audio}, {}, {"png"}};
