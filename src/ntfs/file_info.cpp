@@ -130,12 +130,12 @@ class Gatherer {
                     break;
             }
         }
-        take_removed_names(record);
+        keep_removed_names(record);
     }
 
-    /// Some drivers take the attributes out of an extension record before they free it: then a name stands
+    /// Some drivers take the attributes out of an extension record before they free it: then a name is left
     /// after the record's used part, without the head it had.
-    void take_removed_names(const Record& record) {
+    void keep_removed_names(const Record& record) {
         const auto head = load<FileRecord>(record.bytes);
         if (!out_.names.empty() || !head || head->flags.value() & RECORD_FLAG_IN_USE) return;
         const auto from = (std::uint64_t{head->used.value()} + 7) / 8 * 8;

@@ -39,7 +39,7 @@ struct Stream {
 struct FileInfo {
     std::uint16_t flags = 0;
     std::vector<Name> names;
-    /// They stand after the used part of its freed records, from which they were taken out.
+    /// They are from after the used part of its freed records, from which they were taken out.
     bool names_taken_out = false;
     MaybeTime created, modified, accessed;
     std::uint32_t attributes = 0;

@@ -144,11 +144,7 @@ void FileTable::describe(Entry& e, const FileInfo& info, std::uint64_t number) c
     e.modified = info.modified;
     e.accessed = info.accessed;
     e.attributes = info.attributes;
-    if (info.names_taken_out)
-        e.evidence.push_back(
-            {Fact::from_index, 0, 0,
-             "Its name was taken out of its records when it was deleted, and is left after their used "
-             "part; it was given when the file was made."});
+    if (info.names_taken_out) e.evidence.push_back({Fact::name_taken_out, 0, 0, {}});
     if (glances_[number].torn) e.evidence.push_back({Fact::torn_record, 0, 0, {}});
     if (!info.reparse.empty())
         e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a reparse point: " + info.reparse + "."});

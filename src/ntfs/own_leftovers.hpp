@@ -32,7 +32,8 @@ class OwnLeftovers {
     std::optional<Geometry> geometry_;
     std::optional<Mft> table_;
     mutable RecordWindow window_{4 << 10};
-    /// A source made to annoy has more of them than any volume leaves: the rest is nobody's.
+    /// After so many lookups nothing more is called its own: no volume leaves that much, but a source made to
+    /// annoy does.
     mutable std::uint64_t lookups_left_ = 1 << 20;
 };
 

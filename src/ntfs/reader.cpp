@@ -106,7 +106,8 @@ void Reader::report_unowned(EntrySink& sink) {
     auto free = std::move(free_);
     free_ = std::move(unowned_ones);
     free_.insert(free_.end(), free.begin(), free.end());
-    if (!free_.empty()) return;
+    // Of a former volume the sweep has found the blocks.
+    if (!free_.empty() || volume_.state == VolumeState::former) return;
     // Without a bitmap nothing is known to be free.
     for (std::uint64_t c = 0; c < taken_.end();) {
         const auto from = taken_.next_out(c), to = taken_.next_in(from, taken_.end());

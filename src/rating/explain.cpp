@@ -123,8 +123,7 @@ std::string about_name(const Evidence& e) {
         case Fact::short_alias:
             return "Only the short alias of its name is left; its extension may have been longer.";
         case Fact::zeroed_slots:
-            return "It was deleted by zeros at the start of its slots; its long name and their checksum "
-                   "agree.";
+            return "Its slots were deleted with zeros instead of the usual mark; long and short name agree.";
         case Fact::stand_in_name:
             return "Its own name is lost; this one was made for it.";
         case Fact::old_name:
@@ -245,6 +244,10 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "It has no length: either it was empty{}, or it was deleted before its length was written.",
                 e.b ? fmt::format(" (as {} of {} live files are)", e.a, e.b) : "");
+        case Fact::name_taken_out:
+            return "Its name was taken out of its record when it was deleted. It is left after the record's "
+                   "used "
+                   "part, and was given when the file was made.";
         case Fact::beyond_volume:
             return fmt::format("{} of it lie after the end of its volume, which was larger once.",
                                bytes(e.a));

@@ -32,10 +32,10 @@ struct Volume {
     VolumeState state = VolumeState::present;
     std::string found_by;           ///< in words: `boot sector`, `backup boot sector`, ...
     double support = 1;             ///< 0 to 1: share of its structures that are where they should be
-    std::uint64_t head_offset = 0;  ///< where the head stands that describes it: its own start, or a copy
+    std::uint64_t head_offset = 0;  ///< of the head that describes it: its own start, or a copy's
     std::uint64_t grid_start = 0;   ///< of its first cluster or block in the source, bytes
     bool readable = true;           ///< this program can scan it
-    std::string geometry;           ///< where no head stands: what its file system must know, for it alone
+    std::string geometry;           ///< without a head: what its file system must know, for it alone
     std::string votes;              ///< what speaks for it, and what against: sentences, one a line
 };
 
@@ -90,7 +90,7 @@ struct Piece {
 /// What speaks for or against an entry. What each says in words, and its effect, is the rating's affair.
 /// 29, 32, 35 and 38 were given to facts that no version has ever written.
 enum class Fact : std::uint16_t {
-    live_chain = 1,         ///< layout from the live chain
+    live_chain = 1,             ///< layout from the live chain
     chain_from_second_fat = 2,  ///< the first FAT's chain was wrong there
     chain_too_short = 3,        ///< a: bytes the chain holds
     chain_too_long = 4,         ///< a: bytes the chain holds
@@ -99,19 +99,19 @@ enum class Fact : std::uint16_t {
     single_cluster = 7,         ///< one cluster is enough, its start is known
     contiguous = 8,             ///< assumed to lie in one run of free clusters
     next_free = 9,              ///< assumed to step over clusters in use; a: runs
-    start_in_use = 10,           ///< the first cluster belongs to a live file now
-    start_outside = 11,          ///< the start cluster a lies outside the volume
-    high_word_argued = 12,       ///< start cluster's high half rebuilt; a: cluster, b: candidates
-    no_start = 13,               ///< metadata names no place for the content
-    long_name_checksum = 14,     ///< long name tied to the short one by checksum
-    first_letter_solved = 15,    ///< a: the letter, from the checksum and the long name
-    first_letter_argued = 16,    ///< a: the letter, from numbered siblings
+    start_in_use = 10,          ///< the first cluster belongs to a live file now
+    start_outside = 11,         ///< the start cluster a lies outside the volume
+    high_word_argued = 12,      ///< start cluster's high half rebuilt; a: cluster, b: candidates
+    no_start = 13,              ///< metadata names no place for the content
+    long_name_checksum = 14,    ///< long name tied to the short one by checksum
+    first_letter_solved = 15,   ///< a: the letter, from the checksum and the long name
+    first_letter_argued = 16,   ///< a: the letter, from numbered siblings
     first_letter_lost = 17,
     name_fragment = 18,
     stand_in_name = 19,
-    old_name = 20,             ///< text: a path this file had before it was renamed or moved; b: see old_name_bit
+    old_name = 20,  ///< text: a path this file had before it was renamed or moved; b: see old_name_bit
     folder_lost_self = 21,     ///< the folder's first cluster holds no folder of its own any more
-    after_end_mark = 22,       ///< its slot stands behind the folder's end mark
+    after_end_mark = 22,       ///< its slot is after the folder's end mark
     bad_metadata = 23,         ///< text: what is wrong
     overwritten = 24,          ///< a: bytes, b: entry that has them now, 0 for the file system itself
     contested = 25,            ///< a: bytes, b: the other lost entry
@@ -138,39 +138,40 @@ enum class Fact : std::uint16_t {
     text_throughout = 50,     ///< every byte looked at is one of a text
     date_argued = 51,         ///< text: from what
     extended_attribute = 52,  ///< text: name and length
-    moved_to_root = 53,       ///< text: why it does not stand where its metadata says
-    in_slack = 54,            ///< its metadata stands behind the end of a live file
-    chain_freed = 55,         ///< it had a chain, which is gone; of b live files that have one, a lie in one run
-    step_prior = 56,          ///< of b live files that step over clusters in use, a lie as a guess would have them
-    in_turns = 57,            ///< entry b of the same age runs into its start
-    siblings = 58,            ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
-    steps_over_lost = 59,     ///< a: lost files that were there when it was written, and still stand
-    former_chain = 60,        ///< the chain stands in what is left of a former volume's FAT
-    deleted_before = 61,      ///< of a former volume, and deleted before that volume was given up
-    not_copied = 62,          ///< a: bytes that stand where the source of an image was not asked yet
-    checked_whole = 63,       ///< a: where its structure ends, b: how strongly that was checked, text: its format
-    checked_broken = 64,      ///< a: up to where it holds, b: as above, text: what is wrong there
-    checked_cut = 65,         ///< a: up to where it holds, text: what of it stands behind its end
-    title_inside = 66,        ///< text: what its content calls itself
-    slack = 67,               ///< of a live files, b have zeros behind their end; text: whether this one has
-    ends_itself = 68,         ///< recognised by its content alone; its own structure tells its end
-    ends_in_zeros = 69,       ///< the same; zeros follow behind its end, up to the end of its cluster
-    cut_off = 70,             ///< the same; its end is not known. text: why it is taken up to there
-    loose_end = 71,           ///< zeros follow behind its end, the first of which may be its own
-    begins_within = 72,       ///< a text that begins as in the middle of a line
-    others_within = 73,       ///< contents that hold by themselves begin within it
-    odd_head = 74,            ///< what is wrong in it stands in its first sector, beside its mark
-    date_inside = 75,         ///< its dates stand in its content; text: where
-    ends_early = 76,          ///< what is there holds, and ends as a shorter file at byte a
-    volume_ends_early = 77,   ///< so do a of b files of its volume that hold
-    foreign_start = 78,       ///< a fair check holds it, and entry a is recorded to begin within it, and does
-    kind_habit = 79,          ///< of b files of its extension, text, whose layout is known, a lie in one run
-    zeroed_slots = 80,        ///< its slots were deleted with zeros, behind the folder's other entries
-    short_alias = 81,         ///< only the alias of its name is left: its extension is cut to three letters
-    beyond_volume = 82,       ///< a: bytes that lie after its volume's present end
+    moved_to_root = 53,       ///< text: why it is not where its metadata says
+    in_slack = 54,            ///< its metadata is after the end of a live file, in its last cluster
+    chain_freed = 55,  ///< it had a chain, which is gone; of b live files that have one, a lie in one run
+    step_prior = 56,   ///< of b live files that step over clusters in use, a lie as a guess would have them
+    in_turns = 57,     ///< entry b of the same age runs into its start
+    siblings = 58,     ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
+    steps_over_lost = 59,  ///< a: lost files that were there when it was written, and still stand
+    former_chain = 60,     ///< what is left of a former volume's FAT has its chain
+    deleted_before = 61,   ///< of a former volume, and deleted before that volume was given up
+    not_copied = 62,       ///< a: bytes of a part of the source that is not copied yet
+    checked_whole = 63,   ///< a: where its structure ends, b: how strongly that was checked, text: its format
+    checked_broken = 64,  ///< a: up to where it holds, b: as above, text: what is wrong there
+    checked_cut = 65,     ///< a: up to where it holds, text: what of it is after its end
+    title_inside = 66,    ///< text: what its content calls itself
+    slack = 67,           ///< of a live files, b have zeros after their end; text: whether this one has
+    ends_itself = 68,     ///< recognised by its content alone; its own structure tells its end
+    ends_in_zeros = 69,   ///< the same; zeros follow its end, up to that of its cluster
+    cut_off = 70,         ///< the same; its end is not known. text: why it is taken up to there
+    loose_end = 71,       ///< zeros follow its end, the first of which may be its own
+    begins_within = 72,   ///< a text that begins as in the middle of a line
+    others_within = 73,   ///< contents that hold by themselves begin within it
+    odd_head = 74,        ///< what is wrong in it is in its first sector, beside its mark
+    date_inside = 75,     ///< its dates are from its content; text: where in it
+    ends_early = 76,      ///< what is there holds, and ends as a shorter file at byte a
+    volume_ends_early = 77,  ///< so do a of b files of its volume that hold
+    foreign_start = 78,      ///< a fair check holds it, and entry a is recorded to begin within it, and does
+    kind_habit = 79,         ///< of b files of its extension, text, whose layout is known, a lie in one run
+    zeroed_slots = 80,       ///< its slots were deleted with zeros, after the folder's other entries
+    short_alias = 81,        ///< only the alias of its name is left: its extension is cut to three letters
+    beyond_volume = 82,      ///< a: bytes that lie after its volume's present end
+    name_taken_out = 83,     ///< its name is after the used part of its records, from which it was taken
 };
 /// One more than the last Fact.
-constexpr std::uint16_t facts_end = 83;
+constexpr std::uint16_t facts_end = 84;
 
 struct Evidence {
     Fact fact{};
