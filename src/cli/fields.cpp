@@ -200,6 +200,8 @@ Fields fields_from(const std::vector<std::string>& names) {
             throw Error(Trouble::usage, fmt::format("There is no field `{}`; the fields are {}.", name,
                                                     fmt::join(known, ", ")));
         }
+        if (std::find(out.begin(), out.end(), &*it) != out.end())
+            throw Error(Trouble::usage, fmt::format("--columns asks for the field `{}` twice.", it->name));
         out.push_back(&*it);
     }
     return out;

@@ -72,7 +72,7 @@ class Together {
         if (!holds) return false;
         const auto offset = within.range.offset;
         if (waiting_->format == "tar" && is_tar_member(source_, offset)) return false;
-        // What ends after it is none of its own, whatever it may hold.
+        // A content that ends after this one is not in it.
         const bool inside = within.range.end() <= waiting_->range.end();
         if (waiting_->format != "tar" && inside && holds_files(*format_named(waiting_->format))) {
             waiting_->others_within = true;

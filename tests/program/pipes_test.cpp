@@ -99,6 +99,7 @@ TEST_F(Pipes, GiveTheFieldsThatAreAskedFor) {
     EXPECT_TRUE(row["earlier_names"].is_array());
     // Both spellings are columns of the table as well.
     EXPECT_EQ(sh("list card.shelf --columns holds_to,first-path").status, 0);
+    EXPECT_EQ(sh("list card.shelf --format jsonl --columns size,bytes").status, 2);
     const auto wrong = sh("list card.shelf --format csv --columns colour");
     EXPECT_EQ(wrong.status, 2);
     EXPECT_THAT(wrong.err, HasSubstr("There is no field `colour`; the fields are id, volume,"));
