@@ -25,7 +25,7 @@ std::string shown_path(const ShelfEntry& e) {
     auto out = e.shown_path();
     if (!e.stream.empty()) out += ":" + e.stream;
     if (e.is_dir) out += "/";
-    return out;
+    return out + e.arrow();
 }
 
 Style origin_style(const ShelfEntry& e) {
@@ -73,8 +73,9 @@ const std::vector<Column>& all_columns() {
          [](const ShelfEntry& e) {
              return !checked_word(e).empty() ? std::to_string(e.proven_to) : std::string();
          }},
-        {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name(); }, folder_style},
+        {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name() + e.arrow(); }, folder_style},
         {"path", 0, false, shown_path, folder_style},
+        {"link", 0, false, [](const ShelfEntry& e) { return e.link.value_or(""); }},
         {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
         {"place", 0, false, [](const ShelfEntry& e) { return e.path(); }},
     };

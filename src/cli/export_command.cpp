@@ -10,11 +10,24 @@ namespace undershelf::cli {
 
 namespace {
 
+/// Links that are text files are so for a reason.
+void tell_of_links(const ExportResult& result, const ExportOptions& job) {
+    const auto texts = result.links - result.made_links;
+    if (result.made_links)
+        print("{} written as links.\n", counted(result.made_links, "of them is", "of them are"));
+    if (texts == 0) return;
+    print("{} and written as text files that hold where they lead{}.\n",
+          counted(texts, "of them is a link", "of them are links"),
+          job.links ? ": their targets are not in this export, or the drive holds no links"
+                    : "; with --links those whose target is exported too are made links");
+}
+
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("to", po::value<std::string>()->required(),
                           "the folder to export to, on another drive")(
         "all", "everything that has content, whatever its grade")(
+        "links", "make links of links whose target is exported too; without it all of them are text files")(
         "tree", po::value<std::string>()->default_value("keep"), "keep the folders, or flat")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
     options.add(selection_options());
@@ -28,6 +41,7 @@ int run(const std::vector<std::string>& arguments) {
     if (tree != "keep" && tree != "flat")
         throw Error(Trouble::usage, fmt::format("--tree takes keep or flat, not `{}`.", tree));
     job.flat = tree == "flat";
+    job.links = given->count("links");
     if (job.selection.selects_all() && !given->count("all")) {
         throw Error(
             Trouble::usage,
@@ -47,6 +61,7 @@ int run(const std::vector<std::string>& arguments) {
     if (result.resumed)
         print("{} had been exported before the interruption.\n",
               counted(result.resumed, "of them", "of them"));
+    if (result.links) tell_of_links(result, job);
     if (result.interrupted) {
         note("undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
         return interrupted;

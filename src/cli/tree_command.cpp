@@ -176,6 +176,7 @@ class TreePrinter {
         const int width = std::max(8, name_width() - columns_of(lead));
         auto name = e.stream.empty() ? e.shown_name() : e.shown_name() + ":" + e.stream;
         if (e.is_dir) name += "/";
+        name += e.arrow();
         auto out = terminal_.styled(lead, Style::dim) +
                    terminal_.styled(padded(name, width), e.is_dir ? Style::bold : Style::plain);
         for (std::size_t i = 0; i < sides_.size(); ++i) {

@@ -8,8 +8,9 @@
 namespace undershelf {
 
 namespace {
-constexpr std::array<std::string_view, 10> words{"other", "picture", "video",    "audio",   "document",
-                                                 "mail",  "archive", "database", "program", "text"};
+constexpr std::array<std::string_view, 11> words{"other",    "picture", "video",   "audio",
+                                                 "document", "mail",    "archive", "database",
+                                                 "program",  "text",    "link"};
 
 struct KindList {
     Kind kind;

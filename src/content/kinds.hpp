@@ -18,7 +18,8 @@ enum class Kind : std::uint8_t {
     archive = 6,
     database = 7,
     program = 8,
-    text = 9
+    text = 9,
+    link = 10  ///< to another file or folder
 };
 
 std::string_view word(Kind kind);

@@ -93,13 +93,8 @@ std::string content_extension(std::string_view name) {
                                                                                          : ext;
 }
 
-bool is_stored_link(Bytes first) {
-    constexpr std::string_view mark{"IntxLNK\x01", stored_link_mark};
-    return first.size() >= mark.size() && std::equal(mark.begin(), mark.end(), first.begin());
-}
-
 FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
-    if (first.empty() || is_stored_link(first)) return {};
+    if (first.empty()) return {};
     const auto* format = format_of_start(first);
     const auto name = format ? format->name : std::string_view();
     if (is_text_extension(ext)) return compare_text(first, ext, format);

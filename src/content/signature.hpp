@@ -48,12 +48,6 @@ bool has_expected_start(std::string_view ext);
 /// extensions: false.
 bool rarely_holds_zeros(std::string_view ext);
 
-/// Is it a symbolic link as some NTFS drivers store them: a small file of a mark and the target in UTF-16?
-/// Whatever its name promises, that is the target's.
-bool is_stored_link(Bytes first);
-/// Bytes before its target.
-constexpr std::size_t stored_link_mark = 8;
-
 /// Is a content that begins so a text, of whatever format?
 bool is_text_start(Bytes first);
 /// True for extensions whose whole content is text.

@@ -31,12 +31,6 @@ TEST(Signature, OfAnAliasAgreesWithAnyExtensionItMayHaveHad) {
     EXPECT_EQ(agreement(test::jpeg_file(), "LETTER~1.DOC"), Agreement::contradicts);
 }
 
-TEST(Signature, OfAStoredLinkTheNameIsTheTargets) {
-    const std::string link("IntxLNK\x01p\0.\0j\0p\0g\0", 18);
-    EXPECT_EQ(compare(link, "jpg").agreement, Agreement::unknown);
-    EXPECT_EQ(compare(link, "txt").agreement, Agreement::unknown);
-}
-
 TEST(Signature, AgreesWithTheRightExtension) {
     using namespace std::string_literals;
     EXPECT_EQ(compare("\x89PNG\r\n\x1a\n....", "png").agreement, Agreement::agrees);

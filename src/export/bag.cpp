@@ -14,35 +14,20 @@
 #include <unordered_map>
 #include <utility>
 
-#include "base/error.hpp"
-#include "base/line_reader.hpp"
 #include "base/sha256.hpp"
-#include "base/timestamp.hpp"
-#include "writing/output_file.hpp"
+#include "export/bag_files.hpp"
 
 using nlohmann::json;
 
 namespace undershelf {
 
+using namespace bag_file;
+
 namespace {
-const std::string work = ".unfinished";
-const std::string journal = work + "/journal.jsonl", fresh_journal = journal + ".new";
 /// Parts are spread over some folders, so that several threads making files do not wait for one another.
 constexpr std::int64_t part_folders = 16;
-constexpr const char* job_label = "Undershelf-Job: ";
-
 std::string part_folder(std::int64_t number) {
     return fmt::format("{}/{}", work, number % part_folders);
-}
-
-Bytes bytes_of(const std::string& text) {
-    return {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()};
-}
-
-std::string hash_of(const std::string& content) {
-    Sha256 hash;
-    hash.add(bytes_of(content));
-    return hash.hex();
 }
 
 /// Empty where it cannot be read.
@@ -56,15 +41,6 @@ std::string hash_of_file(int fd) {
         if (n == 0) return hash.hex();
         hash.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
     }
-}
-
-/// Calls `visit` for the lines of a file of the bag; none where there is no file.
-template <class Visit>
-void each_line(const Folder& folder, const std::string& path, const Visit& visit) {
-    if (!folder.is_file(path)) return;
-    const auto fd = folder.open(path, O_RDONLY | O_NONBLOCK);
-    LineReader lines(fd.get());
-    for (std::string line; lines.next(line);) visit(line);
 }
 
 /// The sound lines of a journal or of exported.jsonl: the last one of each entry, in the order of the first.
@@ -84,14 +60,6 @@ std::vector<std::pair<ExportedEntry, bool>> entries_in(const Folder& folder, con
         }
     });
     return out;
-}
-
-Error cannot_write(const std::string& folder, const std::error_code& code) {
-    return {
-        Trouble::output,
-        fmt::format("Nothing can be written to {}: {}. What is finished is kept. Check its permissions and "
-                    "free space, and give the same command again.",
-                    folder, in_words(code))};
 }
 
 Error not_empty(const std::string& folder) {
@@ -208,6 +176,11 @@ void Bag::take_parts_away() const {
 bool Bag::is_there(const ExportedEntry& e, bool synced) const {
     if (!e.path_in_bag) return true;
     try {
+        // What was made a link is written and made one again.
+        if (e.link && folder_.link_target(*e.path_in_bag)) {
+            folder_.remove(*e.path_in_bag);
+            return false;
+        }
         if (!folder_.status(*e.path_in_bag)) {
             if (!folder_.is_file(part_path(e.id))) return false;
             folder_.rename_without_replacing(part_path(e.id), *e.path_in_bag);
@@ -328,73 +301,6 @@ void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
 std::vector<ExportedEntry> Bag::take_failed() {
     wait();
     return std::exchange(failed_, {});
-}
-
-/// Writes tag files beside their places, has them on the drive all at once, then puts them there: our own may
-/// be older than what was added since.
-void Bag::write_tags(const std::vector<std::pair<const char*, const std::string*>>& tags) const {
-    const auto place = [](const char* name) { return work + "/" + name; };
-    for (const auto& [name, content] : tags) {
-        OutputFile file(folder_, place(name));
-        file.write(bytes_of(*content));
-        file.close();
-        file.keep();
-    }
-    sync();
-    for (const auto& [name, content] : tags) folder_.rename(place(name), name);
-}
-
-/// The journal goes first: without it the bag is finished, whatever else cannot be removed (a file system
-/// over a network or in user space keeps what somebody has open).
-void Bag::take_work_away() const {
-    if (folder_.is_file(journal)) folder_.remove(journal);
-    folder_.remove_all(work);
-}
-
-void Bag::complete(const std::string& description) {
-    commit();
-    wait();
-    try {
-        put_tags(description);
-        journal_.reset();
-        take_work_away();
-        sync();
-    } catch (const std::system_error& e) {
-        throw cannot_write(folder_.path(), e.code());
-    }
-}
-
-void Bag::put_tags(const std::string& description) const {
-    std::string manifest, exported;
-    std::uint64_t bytes = 0, files = 0;
-    each_line(folder_, journal, [&](const std::string& line) {
-        const auto e = gist_of(line);
-        // Of an entry that could not be given its name the second line counts.
-        if (!e || (e->path_in_bag && nameless_.count(e->id))) return;
-        exported += line + "\n";
-        if (!e->path_in_bag) return;
-        manifest += e->sha256 + "  " + *e->path_in_bag + "\n";
-        bytes += e->size;
-        ++files;
-    });
-    const auto today = iso8601(now_utc()).substr(0, 10);
-    const std::string bagit = "BagIt-Version: 1.0\nTag-File-Character-Encoding: UTF-8\n";
-    const auto info = fmt::format(
-        "Bagging-Date: {}\nBag-Software-Agent: undershelf\nPayload-Oxum: {}.{}\nExternal-Description: "
-        "{}\n{}{}\n",
-        today, bytes, files, description, job_label, job_);
-    std::string tags;
-    for (const auto& [name, content] : {std::pair{"bag-info.txt", &info},
-                                        {"exported.jsonl", &exported},
-                                        {"manifest-sha256.txt", &manifest}}) {
-        tags += hash_of(*content) + "  " + name + "\n";
-    }
-    tags += hash_of(bagit) + "  bagit.txt\n";
-    write_tags({{"manifest-sha256.txt", &manifest},
-                {"exported.jsonl", &exported},
-                {"bag-info.txt", &info},
-                {"tagmanifest-sha256.txt", &tags},
-                {"bagit.txt", &bagit}});
 }
 
 }  // namespace undershelf

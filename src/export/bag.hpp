@@ -45,6 +45,9 @@ class Bag {
     /// Lines whose files could not be given their names after all.
     std::vector<ExportedEntry> take_failed();
 
+    /// Makes links of text files that were written before, by their lines, which say what they lead to. One
+    /// that this file system cannot hold stays a text file. Returns how many were made.
+    std::uint64_t make_links(std::vector<ExportedEntry> links);
     /// Writes manifest and tag files; the folder is a bag from here on.
     void complete(const std::string& description);
 
@@ -71,6 +74,7 @@ class Bag {
     std::vector<ExportedEntry> before_, waiting_, failed_;
     std::unordered_set<std::int64_t>
         nameless_;  ///< entries that have a line with a name they could not be given
+    std::unordered_set<std::int64_t> made_links_;  ///< entries that have a line as a file before
     std::future<void> publishing_;
 };
 

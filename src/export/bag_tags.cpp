@@ -215,12 +215,16 @@ class Reader {
         each_line(bag_, "exported.jsonl", out_.wrong, [&](const std::string& line, int number) {
             if (line.empty()) return;
             const auto e = gist_of(line);
-            if (!e || (e->path_in_bag && !is_place_in_bag(*e->path_in_bag))) {
+            if (!e || (e->path_in_bag && !is_place_in_bag(*e->path_in_bag)) ||
+                (!e->leads_to.empty() && !is_place_in_bag(e->leads_to))) {
                 out_.wrong.push_back(
                     fmt::format("exported.jsonl, line {}, is not one of an export.", number));
                 return;
             }
-            if (e->path_in_bag) out_.exported[*e->path_in_bag] = e->sha256;
+            if (!e->path_in_bag) return;
+            if (!e->leads_to.empty()) out_.links[*e->path_in_bag] = e->leads_to;
+            // A link to a folder has no checksum.
+            if (e->leads_to.empty() || !e->sha256.empty()) out_.exported[*e->path_in_bag] = e->sha256;
         });
     }
 

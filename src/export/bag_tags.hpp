@@ -32,8 +32,9 @@ struct BagTags {
     std::optional<PayloadOxum> oxum;
     bool ours = false;  ///< made by an export
     std::map<std::string, std::string>
-        exported;                    ///< of such a one: checksums by path, as exported.jsonl has them
-    std::vector<std::string> wrong;  ///< sentences
+        exported;  ///< of such a one: checksums by path, as exported.jsonl has them
+    std::map<std::string, std::string> links;  ///< what those that were made links lead to, by path
+    std::vector<std::string> wrong;            ///< sentences
 };
 
 /// Reads all of them; lines end in LF, CRLF or CR. Throws Error(input) when there is no bagit.txt, or no

@@ -19,6 +19,7 @@
 #include "base/error.hpp"
 #include "export/bag.hpp"
 #include "export/file_copy.hpp"
+#include "export/link_targets.hpp"
 #include "export/room.hpp"
 #include "export/safe_names.hpp"
 #include "volume/words.hpp"
@@ -90,6 +91,7 @@ class Exporter {
           bag_(SourceGuard(source.path()), options.to, describe_job(shelf.source(), options)),
           chosen_(options.selection.ids.begin(), options.selection.ids.end()),
           total_(total) {
+        if (options.links) links_.emplace(shelf, options.selection);
         const auto volumes = shelf.volumes();
         several_ = std::count_if(volumes.begin(), volumes.end(),
                                  [](const Volume& v) { return v.state == VolumeState::present; }) > 1;
@@ -123,6 +125,7 @@ class Exporter {
         }
         bag_.commit();
         for (const auto& line : bag_.take_failed()) recount(line);
+        if (links_) result_.made_links = bag_.make_links(links_->resolved());
         // Deepest first: setting a folder's date before what is in it was written would be in vain.
         for (auto it = folder_times_.rbegin(); it != folder_times_.rend(); ++it)
             set_folder_times(bag_.folder(), it->path, it->modified, it->accessed);
@@ -156,6 +159,7 @@ class Exporter {
         ExportedEntry line;
         line.id = e.id;
         line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
+        line.link = e.link;
         line.first_path = e.first_path;
         line.size = e.size;
         line.attributes = attribute_words(e.attributes);
@@ -168,6 +172,7 @@ class Exporter {
         try {
             const auto path = paths_.folder(folder_in_bag(e, e.shown_path()));
             folder_times_.push_back({path, e.modified, e.accessed});
+            if (links_) links_->has_place(e, path, nullptr);
             ++result_.folders;
         } catch (const std::system_error& error) {
             auto line = line_of(e);
@@ -179,6 +184,7 @@ class Exporter {
     void add_file(const ShelfEntry& e) {
         if (const auto it = done_.find(e.id); it != done_.end()) {
             count(*it->second);
+            if (links_ && it->second->path_in_bag) links_->has_place(e, *it->second->path_in_bag, it->second);
             ++result_.resumed;
             return;
         }
@@ -257,6 +263,8 @@ class Exporter {
                 continue;  // no line, so that it is done again
             }
             if (task.trouble) fail_after_commit(task);
+            if (links_ && task.line.path_in_bag)
+                links_->has_place(task.entry, *task.line.path_in_bag, &task.line);
             add_line(std::move(task.line));
         }
         writing_.clear();
@@ -337,9 +345,12 @@ class Exporter {
     void count(const ExportedEntry& line) {
         ++counter(line.outcome);
         if (line.path_in_bag) result_.bytes += line.size;
+        result_.links += line.link && line.path_in_bag;
     }
     /// It was counted as written, and could not be given its name.
     void recount(const ExportedEntry& line) {
+        if (links_) links_->has_none(line.id);
+        result_.links -= line.link.has_value();
         --counter(line.missing.empty() ? "whole" : "partial");
         ++result_.failed;
         result_.bytes -= line.size;
@@ -352,6 +363,7 @@ class Exporter {
     std::mutex progress_mutex_;
     Bag bag_;
     SafePaths paths_;
+    std::optional<LinkTargets> links_;         ///< where they are to be made links
     std::unordered_set<std::int64_t> chosen_;  ///< asked for one by one
     bool several_ = false;
     ExportResult result_;

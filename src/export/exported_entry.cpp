@@ -29,6 +29,8 @@ std::string to_json_line(const ExportedEntry& e) {
     j["why"] = e.why;
     j["holds_to"] = e.holds_to ? nlohmann::ordered_json(*e.holds_to) : nlohmann::ordered_json(nullptr);
     if (!e.attributes.empty()) j["attributes"] = e.attributes;
+    if (e.link) j["link"] = *e.link;
+    if (!e.leads_to.empty()) j["leads_to"] = e.leads_to;
     return with_json_escapes(j.dump(-1, ' ', false, json::error_handler_t::replace));
 }
 
@@ -52,6 +54,8 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
         if (j.contains("holds_to") && j["holds_to"].is_number_unsigned())
             e.holds_to = j["holds_to"].get<std::uint64_t>();
         if (j.contains("attributes")) e.attributes = j.at("attributes").get<std::vector<std::string>>();
+        if (j.contains("link")) e.link = j.at("link").get<std::string>();
+        e.leads_to = j.value("leads_to", "");
         return e;
     } catch (const json::exception&) {
         return std::nullopt;
@@ -65,6 +69,9 @@ bool is_place_in_bag(const std::string& path) {
 
 bool is_sound(const ExportedEntry& e) {
     if (!e.path_in_bag) return true;
+    // A link to a folder has no checksum.
+    if (!e.leads_to.empty() && e.sha256.empty())
+        return is_place_in_bag(*e.path_in_bag) && is_place_in_bag(e.leads_to);
     return is_place_in_bag(*e.path_in_bag) && e.sha256.size() == 64 &&
            e.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
@@ -98,11 +105,11 @@ std::optional<LineGist> gist_of(const std::string& line) {
         parse(value_behind(line, "{\"id\":"), out.id) && parse(value_behind(rest, "\"size\":"), out.size)) {
         out.path_in_bag = *path;
         out.sha256 = *hash;
-        return out;
+        if (rest.find("\"leads_to\":\"") == std::string_view::npos) return out;
     }
     auto e = from_json_line(line);
     if (!e) return std::nullopt;
-    return LineGist{e->id, e->size, std::move(e->path_in_bag), std::move(e->sha256)};
+    return LineGist{e->id, e->size, std::move(e->path_in_bag), std::move(e->sha256), std::move(e->leads_to)};
 }
 
 }  // namespace undershelf

@@ -14,6 +14,8 @@ struct ExportedEntry {
     std::int64_t id = 0;
     std::string path;                        ///< on the volume
     std::optional<std::string> path_in_bag;  ///< begins with data/; none when nothing was written
+    std::optional<std::string> link;         ///< of a link: its target as recorded
+    std::string leads_to;                    ///< of one made a link in the bag: the place of what it leads to
     std::string first_path;                  ///< where a binned one was before; empty for others
     std::uint64_t size = 0;
     std::uint64_t written = 0;       ///< bytes of the file that are not filled in
@@ -40,6 +42,7 @@ struct LineGist {
     std::uint64_t size = 0;
     std::optional<std::string> path_in_bag;
     std::string sha256;
+    std::string leads_to;
 };
 std::optional<LineGist> gist_of(const std::string& line);
 

@@ -72,6 +72,7 @@ std::string describe_job(const SourceRecord& source, const ExportOptions& option
     j["bytes"] = source.size;
     j["selection"] = describe(options.selection);
     j["tree"] = options.flat ? "flat" : "keep";
+    if (options.links) j["links"] = true;
     return j.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 

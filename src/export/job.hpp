@@ -10,7 +10,8 @@ namespace undershelf {
 struct ExportOptions {
     std::string to;  ///< the folder of the bag
     Selection selection;
-    bool flat = false;  ///< all files into one folder each for live, deleted, ..., without their tree
+    bool links = false;  ///< links whose target is in the bag are made links, not text files
+    bool flat = false;   ///< all files into one folder each for live, deleted, ..., without their tree
 };
 
 /// The job in one line of JSON: source, selection and form of the tree. The same for the same command,

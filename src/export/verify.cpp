@@ -14,6 +14,7 @@
 
 #include "base/bytes.hpp"
 #include "base/error.hpp"
+#include "base/slash_path.hpp"
 #include "export/bag_tags.hpp"
 #include "writing/folder.hpp"
 #include "writing/output_file.hpp"
@@ -124,6 +125,7 @@ class Checker {
             out_.sound += findings[i].state == State::sound;
         }
         check_lists(files);
+        check_folder_links(files);
         walk_payload(files);
     }
 
@@ -140,10 +142,37 @@ class Checker {
         return findings;
     }
 
+    /// A link holds where it says what it said when it was made; what it leads to is checked by itself.
+    Finding link_finding(const std::string& path, const std::string& leads_to) {
+        try {
+            const auto target = bag_.link_target(path);
+            if (target == relative_path(folder_in(path), leads_to)) return {};
+            if (!target && !bag_.status(path)) return {State::missing, fmt::format("{} is missing.", path)};
+            return {State::changed,
+                    fmt::format("{} is not what was exported: it was a link to {}.", path, leads_to)};
+        } catch (const std::system_error& e) {
+            return {State::unreadable, fmt::format("{} cannot be read: {}.", path, in_words(e.code()))};
+        }
+    }
+
+    void check_folder_links(const std::vector<Named>& files) {
+        for (const auto& [path, leads_to] : tags_.links) {
+            if (!find(files, path)) count(link_finding(path, leads_to));
+        }
+    }
+
+    static const Named* find(const std::vector<Named>& files, const std::string& path) {
+        const auto it = std::lower_bound(files.begin(), files.end(), path,
+                                         [](const Named& n, const std::string& p) { return n.path < p; });
+        return it == files.end() || it->path != path ? nullptr : &*it;
+    }
+
     Finding finding(const Named& file) {
         const auto& path = file.path;
         if (!stays_below(path))
             return {State::unreadable, fmt::format("{} is outside the bag, and was not looked at.", path)};
+        if (const auto link = tags_.links.find(path); link != tags_.links.end())
+            return link_finding(path, link->second);
         try {
             const auto fd = bag_.open_existing(path, O_RDONLY | O_NONBLOCK | O_NOCTTY);
             if (!fd) return {State::missing, fmt::format("{} is missing.", path)};
@@ -201,10 +230,13 @@ class Checker {
                     fmt::format("{} has another checksum in the manifest than in exported.jsonl.", f.path));
         }
         if (!tags_.ours) return;
+        for (const auto& [path, leads_to] : tags_.links) {
+            const auto *link = find(files, path), *led_to = find(files, leads_to);
+            if (link && (!led_to || link->checksums != led_to->checksums))
+                differ(fmt::format("{} has another checksum than {}, to which it leads.", path, leads_to));
+        }
         for (const auto& [path, checksum] : tags_.exported) {
-            const auto it = std::lower_bound(files.begin(), files.end(), path,
-                                             [](const Named& n, const std::string& p) { return n.path < p; });
-            if (it == files.end() || it->path != path)
+            if (!find(files, path))
                 differ(fmt::format("{} is in exported.jsonl, and not in the manifest.", path));
         }
     }
@@ -238,10 +270,14 @@ class Checker {
                     payload_.bytes += static_cast<std::uint64_t>(status.st_size);
                     ++payload_.files;
                 }
-                const auto it =
-                    std::lower_bound(files.begin(), files.end(), path,
-                                     [](const Named& n, const std::string& p) { return n.path < p; });
-                if (it == files.end() || it->path != path) {
+                const auto link = tags_.links.find(path);
+                // A link to a file counts as that file.
+                if (link != tags_.links.end() && find(files, path)) {
+                    if (const auto led_to = final_status(link->second))
+                        payload_.bytes += static_cast<std::uint64_t>(led_to->st_size);
+                    ++payload_.files;
+                }
+                if (link == tags_.links.end() && !find(files, path)) {
                     ++out_.extra;
                     differ(fmt::format("{} was added{}; no manifest knows it.", path,
                                        S_ISREG(status.st_mode)   ? ""
@@ -259,6 +295,16 @@ class Checker {
         for (const auto& f : folders) {
             if (!out_.interrupted) walk(f, files);
         }
+    }
+
+    /// Of what a chain of links ends at, as they were exported.
+    std::optional<struct stat> final_status(std::string path) const {
+        for (std::size_t i = 0; i < tags_.links.size(); ++i) {
+            const auto next = tags_.links.find(path);
+            if (next == tags_.links.end()) break;
+            path = next->second;
+        }
+        return bag_.status(path);
     }
 
     void count(const Finding& f) {

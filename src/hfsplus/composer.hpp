@@ -46,9 +46,12 @@ class Composer {
     /// Its key, unless its id has been used again.
     static EntryKey key_of(std::uint32_t id, bool is_dir) { return {id, is_dir ? 0u : 1u}; }
     static EntryKey folder_key(std::uint32_t id);
+    /// Gives a link to a folder its target for its content. `source` is where its record is, bytes.
+    static void hold_target(Entry& link, std::uint64_t source);
 
   private:
     void lay_out(Entry& entry, const ForkInfo& fork, const std::vector<Extent>& extents) const;
+    void describe_link(Entry& entry, const Item& item) const;
     bool unpack(Entry& entry, const Item& item, const SideRecords& side) const;
     void unpack_chunks(Entry& entry, const Item& item, const SideRecords& side) const;
     std::optional<Entry> apple_double(const Entry& main, const Item& item, const SideRecords& side,

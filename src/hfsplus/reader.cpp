@@ -6,6 +6,7 @@
 #include <algorithm>
 
 #include "base/batches.hpp"
+#include "hfsplus/private_data.hpp"
 
 namespace undershelf::hfsplus {
 
@@ -13,30 +14,6 @@ namespace {
 
 constexpr std::uint64_t nodes_in_batch = 64;
 constexpr std::size_t most_head = 32;  // of an attribute's data
-
-const std::u16string private_files = std::u16string(4, u'\0') + u"HFS+ Private Data";
-const std::u16string private_folders = u".HFS+ Private Directory Data\r";
-
-/// The number in a name such as iNode123; nothing when it is another name.
-std::optional<std::uint32_t> numbered(const std::u16string& name, std::u16string_view before) {
-    if (!std::u16string_view(name).starts_with(before) || name.size() == before.size()) return std::nullopt;
-    std::uint64_t n = 0;
-    for (std::size_t i = before.size(); i < name.size(); ++i) {
-        if (name[i] < u'0' || name[i] > u'9' || n > UINT32_MAX) return std::nullopt;
-        n = n * 10 + (name[i] - u'0');
-    }
-    return n <= UINT32_MAX ? std::optional(static_cast<std::uint32_t>(n)) : std::nullopt;
-}
-
-bool may_be_private(const Item& i) {
-    return numbered(i.name, u"iNode") || numbered(i.name, u"dir_") || numbered(i.name, u"temp");
-}
-
-bool is_system_name(const Item& i) {
-    return i.parent == kHFSRootFolderID &&
-           (i.name == private_files || i.name == private_folders || i.name == u".journal" ||
-            i.name == u".journal_info_block" || i.name == u".hotfiles.btree");
-}
 
 std::uint32_t latest_date(const HFSPlusVolumeHeader& h) {
     constexpr std::uint64_t ten_years = 315'360'000;
@@ -238,56 +215,6 @@ void Reader::keep_newest() {
     const auto end = std::unique(set_aside_.begin(), set_aside_.end(),
                                  [](const Item& a, const Item& b) { return a.id == b.id; });
     set_aside_.erase(end, set_aside_.end());
-}
-
-/// Hard links name an inode file in a private folder, folder links a folder in another one. Both are listed
-/// where the links stand, with the content of what they mean.
-void Reader::resolve_links(EntrySink& sink) {
-    std::uint32_t files = 0, folders = 0;
-    for (const auto& [id, place] : folders_) {
-        if (place.parent != kHFSRootFolderID) continue;
-        if (place.name == private_files) files = id;
-        if (place.name == private_folders) folders = id;
-    }
-    std::unordered_map<std::uint32_t, const Item*> inodes, targets;
-    for (const auto& i : set_aside_) {
-        if (i.is_hard_link() || i.is_folder_link()) continue;
-        if (const auto n = numbered(i.name, u"iNode"); n && files && i.parent == files) inodes[*n] = &i;
-        if (const auto n = numbered(i.name, u"dir_"); n && folders && i.parent == folders) targets[*n] = &i;
-    }
-    std::set<std::uint32_t> shown_folders;
-    for (const auto& i : set_aside_) {
-        auto resolved = i;
-        if (i.is_hard_link() && inodes.count(i.special)) {
-            resolved = *inodes[i.special];
-        } else if (i.is_folder_link() && targets.count(i.special)) {
-            resolved = *targets[i.special];
-            if (!shown_folders.insert(resolved.id).second) {
-                // A folder has one place in the tree; further links to it are folders that only say so.
-                resolved.id = i.id;
-                resolved.is_dir = true;
-            }
-        } else {
-            continue;
-        }
-        resolved.parent = i.parent;
-        resolved.name = i.name;
-        if (resolved.is_dir) folders_[resolved.id] = {i.parent, i.name};
-        emit_item(resolved, false, sink);
-        if (resolved.id == i.id)
-            sink.evidence(Composer::key_of(i.id, true), {Fact::reparse_point, 0, 0,
-                                                         "It is a link to the folder " +
-                                                             path_of(folders_[targets[i.special]->id].parent,
-                                                                     folders_[targets[i.special]->id].name) +
-                                                             "."});
-    }
-    for (const auto& i : set_aside_) {
-        const bool link =
-            (i.is_hard_link() && inodes.count(i.special)) || (i.is_folder_link() && targets.count(i.special));
-        if (!link && !shown_folders.count(i.id))
-            emit_item(i, (files && i.parent == files) || (folders && i.parent == folders), sink);
-    }
-    set_aside_.clear();
 }
 
 /// Blocks that the bitmap has in use and no live file does; its first bit is the most significant one.

@@ -59,6 +59,10 @@ class Reader final : public VolumeReader {
     void emit_item(const Item& item, bool system, EntrySink& sink);
     void keep_newest();
     void resolve_links(EntrySink& sink);
+    void emit_folder_link(const Item& link, std::uint32_t folder, EntrySink& sink);
+    void gather_lost_inodes();
+    bool tell_lost_name(const Item& link, EntrySink& sink) const;
+    Item meant_by(Item item) const;
     void report_unowned(EntrySink& sink);
 
     void read_side_leftovers();
@@ -93,7 +97,11 @@ class Reader final : public VolumeReader {
     };
     std::unordered_map<std::uint32_t, FolderPlace> folders_;
     std::vector<Item> set_aside_;  ///< links and what may stand in a private folder
-    Found found_;                  ///< in the catalogue
+    std::uint32_t inode_folder_ = 0;
+    /// Ids of inodes, by their numbers; of the lost ones those that a lost link names.
+    std::unordered_map<std::uint32_t, std::uint32_t> inodes_, lost_inodes_;
+    std::set<std::uint32_t> linked_inodes_;
+    Found found_;  ///< in the catalogue
     LostItems lost_;
     std::vector<std::pair<std::uint32_t, std::uint32_t>> dates_;   ///< of creation, by id
     std::set<std::pair<std::uint32_t, std::uint64_t>> old_names_;  ///< of live items: id and print

@@ -168,10 +168,11 @@ void Reader::emit_lost(EntrySink& sink, Progress& progress) {
                       {Fact::old_name, 0, 0, path_of(place.first, place.second)});
     }
     gather_dates();
+    gather_lost_inodes();
     std::set<std::uint64_t> told;
     for (const auto& [id, lost] : lost_.items()) {
         if (progress.stopped()) return;
-        emit_lost_item(id, lost, sink);
+        if (!linked_inodes_.count(id)) emit_lost_item(id, lost, sink);
         for (const auto& s : lost.states) told.insert(place_print(s.item.parent, s.item.name));
         if (lost.thread) told.insert(place_print(lost.thread->parent, lost.thread->name));
     }
@@ -220,11 +221,13 @@ void Reader::emit_lost_item(std::uint32_t id, const LostItems::Lost& lost, Entry
     const auto place = lost.place();
     item.parent = place ? place->first : kHFSRootFolderID;
     item.name = place ? place->second : u"";
+    if (place && tell_lost_name(item, sink)) return;
+    item = meant_by(std::move(item));
     std::vector<Entry> entries;
     // Of a former volume a thread says no more than that the folder was there.
     composer_.compose(item, former_ && !newest && item.is_dir ? Origin::live : Origin::deleted, side_,
                       entries);
-    const bool id_is_live = live_of(id, 0);
+    const bool id_is_live = live_of(item.id, 0);
     for (auto& e : entries) {
         if (id_is_live) e.key.b = second_life + item.created;
         if (!place) {

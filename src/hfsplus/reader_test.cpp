@@ -83,53 +83,6 @@ TEST(HfsPlusReader, FollowsTheExtentsOverflow) {
     EXPECT_EQ(read(image.bytes).find("long.txt")->pieces.back().kind, PieceKind::missing);
 }
 
-TEST(HfsPlusReader, ResolvesHardLinksAndFolderLinks) {
-    Image image;
-    const auto text = sample_text("shared", 500);
-    image.fill(100, text);
-    const std::u16string files = std::u16string(4, u'\0') + u"HFS+ Private Data",
-                         folders = u".HFS+ Private Directory Data\r";
-    image.leaves(
-        Image::catalogue,
-        {{folder_record(16, 2, files), folder_record(17, 2, folders), folder_record(20, 2, u"Scripts"),
-          file_record({30, 2, u"play.txt", {}, {}, hard_link_type, hard_link_creator, 77}),
-          file_record({31, 20, u"same play.txt", {}, {}, hard_link_type, hard_link_creator, 77}),
-          file_record({32, 16, u"iNode77", {text.size(), {{100, 1}}}}),
-          file_record({33, 2, u"iNode5", {text.size(), {{100, 1}}}})},
-         {file_record({40, 2, u"Props", {}, {}, folder_link_type, folder_link_creator, 41}),
-          file_record({42, 20, u"Props again", {}, {}, folder_link_type, folder_link_creator, 41}),
-          folder_record(41, 17, u"dir_41"), file_record({43, 41, u"ledger.csv", {text.size(), {{101, 1}}}}),
-          file_record({44, 2, u"lost link", {}, {}, hard_link_type, hard_link_creator, 99})}});
-    const auto seen = read(image.bytes);
-    for (const char* name : {"play.txt", "same play.txt"}) {
-        ASSERT_TRUE(seen.find(name)) << name;
-        EXPECT_EQ(content_of(image.bytes, *seen.find(name)), text);
-        EXPECT_FALSE(seen.find(name)->system);
-    }
-    EXPECT_EQ(seen.find("play.txt")->key, seen.find("same play.txt")->key);
-    EXPECT_TRUE(seen.find("iNode77")->system);
-    EXPECT_FALSE(seen.find("iNode5")->system);
-    ASSERT_TRUE(seen.find("Props") && seen.find("Props again") && seen.find("lost link"));
-    EXPECT_EQ(seen.find("ledger.csv")->parent, seen.find("Props")->key);
-    EXPECT_TRUE(seen.find("Props again")->is_dir);
-    EXPECT_FALSE(seen.find("dir_41"));
-    EXPECT_TRUE(seen.find("\xE2\x90\x80\xE2\x90\x80\xE2\x90\x80\xE2\x90\x80HFS+ Private Data")->system);
-}
-
-TEST(HfsPlusReader, TellsSymbolicLinksAndAttributes) {
-    Image image;
-    image.fill(100, "Scripts/play.txt");
-    image.leaves(Image::catalogue,
-                 {{file_record({21, 2, u"link", {16, {{100, 1}}}, {}, 0x736C6E6B, 0x72686170})}});
-    const ByteVector mark{1, 2, 3, 4};
-    image.leaves(Image::attributes, {{attribute_record(21, u"org.example.mark", mark)}});
-    const auto seen = read(image.bytes);
-    std::string texts;
-    for (const auto& e : seen.find("link")->evidence) texts += e.text;
-    EXPECT_NE(texts.find("symbolic link to Scripts/play.txt"), std::string::npos);
-    EXPECT_NE(texts.find("org.example.mark, 4 bytes"), std::string::npos);
-}
-
 TEST(HfsPlusReader, GivesResourceForksAsAppleDouble) {
     Image image;
     const auto fork = sample_text("icon", 700);

@@ -30,33 +30,6 @@ ByteVector read_runs(const Source& source, std::uint64_t volume, const Geometry&
     return out;
 }
 
-/// Kind and target of a reparse point ([MS-FSCC] section 2.1.2).
-std::string describe_reparse(Bytes value) {
-    const auto tag = load<little_uint32_buf_t>(value);
-    if (!tag) return "reparse point";
-    const auto target = [&](std::size_t names_at) {
-        const auto offset = load<little_uint16_buf_t>(value, 8),
-                   length = load<little_uint16_buf_t>(value, 10);
-        if (!offset || !length || names_at + offset->value() + length->value() > value.size())
-            return std::string();
-        return utf8_from_utf16(utf16_units(value.subspan(names_at + offset->value(), length->value())));
-    };
-    switch (tag->value()) {
-        case 0xA000000C:
-            return "symbolic link to " + target(20);
-        case 0xA0000003:
-            return "junction to " + target(16);
-        case 0x80000013:
-            return "deduplicated: its content stands elsewhere, in a store this version does not read";
-        case 0x80000017:
-            return "system-compressed: its content stands packed in the stream WofCompressedData";
-        case 0xA000001D:
-            return "symbolic link of a Linux subsystem";
-        default:
-            return "reparse point of another kind";
-    }
-}
-
 class Gatherer {
   public:
     Gatherer(const Source& source, std::uint64_t volume, const Geometry& g)
@@ -124,7 +97,7 @@ class Gatherer {
                         out_.index_runs.insert(out_.index_runs.end(), runs->begin(), runs->end());
                     break;
                 case ATTR_REPARSE:
-                    out_.reparse = a.resident ? describe_reparse(a.value()) : "reparse point";
+                    take_reparse_point(a, record);
                     break;
                 default:
                     break;
@@ -163,6 +136,22 @@ class Gatherer {
         out_.modified = time_from_filetime(info->m_time.value());
         out_.accessed = time_from_filetime(info->a_time.value());
         out_.attributes = info->fa.value() & 0x27;
+    }
+
+    void take_reparse_point(const Attribute& a, const Record& record) {
+        if (a.resident) {
+            out_.reparse = parse_reparse_point(a.value());
+            out_.reparse_at =
+                record.offset + static_cast<std::uint64_t>(a.value().data() - record.bytes.data());
+            return;
+        }
+        const auto head = load<NonResidentHead>(a.bytes);
+        const auto runs = runs_of(a, g_, clusters_);
+        out_.reparse.emplace();
+        if (!head || !runs || runs->empty() || runs->front().sparse) return;
+        const auto size = std::min(head->data_size.value(), most_reparse_bytes);
+        out_.reparse = parse_reparse_point(read_runs(source_, volume_, g_, *runs, size));
+        out_.reparse_at = volume_ + runs->front().lcn * g_.cluster_size;
     }
 
     /// A part of a run list that came before the parts it goes on from.

@@ -8,6 +8,7 @@
 #include <vector>
 
 #include "ntfs/geometry.hpp"
+#include "ntfs/links.hpp"
 #include "ntfs/record.hpp"
 #include "volume/model.hpp"
 
@@ -45,7 +46,8 @@ struct FileInfo {
     std::uint32_t attributes = 0;
     std::vector<Stream> streams;
     std::vector<Run> index_runs;  ///< of $I30
-    std::string reparse;          ///< kind and target of a reparse point; empty for none
+    std::optional<ReparsePoint> reparse;
+    std::uint64_t reparse_at = 0;  ///< where it is in the source
 };
 
 /// A record with its fixups undone; no bytes for none. `offset` is its place in the source.

@@ -5,9 +5,9 @@
 #include <algorithm>
 
 #include "base/text.hpp"
-#include "content/signature.hpp"
 #include "ntfs/change_journal.hpp"
 #include "ntfs/log_file.hpp"
+#include "volume/content_stream.hpp"
 
 namespace undershelf::ntfs {
 
@@ -146,8 +146,9 @@ void FileTable::describe(Entry& e, const FileInfo& info, std::uint64_t number) c
     e.attributes = info.attributes;
     if (info.names_taken_out) e.evidence.push_back({Fact::name_taken_out, 0, 0, {}});
     if (glances_[number].torn) e.evidence.push_back({Fact::torn_record, 0, 0, {}});
-    if (!info.reparse.empty())
-        e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a reparse point: " + info.reparse + "."});
+    if (info.reparse)
+        e.evidence.push_back(
+            {Fact::reparse_point, 0, 0, "It is a reparse point: " + info.reparse->kind + "."});
 }
 
 /// Adds to an entry what journals know of it: the time of deletion, and the names it had before.
@@ -194,6 +195,11 @@ void FileTable::compose_name(const FileInfo& info, std::uint64_t number, const N
         // The bad-cluster file's stream is one hole as long as the volume.
         if (!s.name.empty() && !(number < MFT_REC_FREE && s.name == u"$Bad")) add_stream(Draft(d), s, out);
     }
+    const auto* main = stream_named(info, u"");
+    if (make_link(d, info, main)) {
+        out.push_back(std::move(d));
+        return;
+    }
     if (e.is_dir) {
         e.layout = Layout::known;
         for (const auto& r : info.index_runs) {
@@ -209,8 +215,50 @@ void FileTable::compose_name(const FileInfo& info, std::uint64_t number, const N
         s.broken = true;
         return s;
     }();
-    const auto* main = stream_named(info, u"");
     add_stream(std::move(d), main ? *main : none, out);
+}
+
+/// A link's content is its target, wherever its driver keeps that. False for what is no link.
+bool FileTable::make_link(Draft& d, const FileInfo& info, const Stream* main) const {
+    auto& e = d.entry;
+    auto at = info.reparse_at;
+    if (info.reparse && info.reparse->target) {
+        e.link = info.reparse->target;
+    } else if (main && !info.reparse && !e.is_dir && info.attributes & attribute::system) {
+        at = main->bytes_at;
+        e.link = stored_link(main->resident ? main->bytes : first_bytes(*main));
+        if (!e.link) return false;
+        e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a symbolic link, stored as a small file."});
+    } else {
+        return false;
+    }
+    if (main) lay_out(*main, geometry_, volume_offset_, e.pieces, e.claims);
+    e.pieces.clear();
+    e.is_dir = false;
+    e.key.b = 1;
+    e.size = e.link->size();
+    e.layout = Layout::known;
+    if (e.size == 0) {
+        if (e.origin == Origin::live) return true;
+        e.layout = Layout::none;
+        e.evidence.push_back({Fact::no_start, 0, 0, {}});
+        return true;
+    }
+    auto& piece = e.pieces.emplace_back();
+    piece.kind = PieceKind::inlined;
+    piece.length = e.size;
+    piece.source = at;
+    piece.bytes.assign(e.link->begin(), e.link->end());
+    return true;
+}
+
+/// All of a stream that is small enough to be a link.
+ByteVector FileTable::first_bytes(const Stream& s) const {
+    if (geometry_.clusters == 0 || s.size > most_stored_link_bytes || s.broken || s.runs.empty()) return {};
+    std::vector<Piece> pieces;
+    std::vector<ByteRange> claims;
+    lay_out(s, geometry_, volume_offset_, pieces, claims);
+    return ContentStream(source_, std::move(pieces), s.size).first(static_cast<std::size_t>(s.size));
 }
 
 void FileTable::add_stream(Draft&& draft, const Stream& s, std::vector<Draft>& out) const {
@@ -231,11 +279,6 @@ void FileTable::add_stream(Draft&& draft, const Stream& s, std::vector<Draft>& o
         if (s.broken) e.evidence.push_back({Fact::bad_metadata, 0, 0, "a part of its run list is lost"});
     } else if (!of_folder) {
         e.evidence.push_back({Fact::no_start, 0, 0, {}});
-    }
-    if (s.resident && is_stored_link(s.bytes)) {
-        const auto target = utf16_units(Bytes(s.bytes).subspan(stored_link_mark));
-        e.evidence.push_back(
-            {Fact::reparse_point, 0, 0, "It is a symbolic link to " + utf8_from_utf16(target) + "."});
     }
     if (s.flags & ATTR_FLAG_COMPRESSED) e.evidence.push_back({Fact::compressed, 0, 0, "LZNT1"});
     if (s.flags & ATTR_FLAG_ENCRYPTED) e.evidence.push_back({Fact::encrypted, 0, 0, {}});

@@ -66,6 +66,8 @@ class FileTable {
     void read_journals(EntrySink& sink, Progress& progress);
     void compose_name(const FileInfo& info, std::uint64_t number, const Name& name,
                       std::vector<Draft>& out) const;
+    bool make_link(Draft& draft, const FileInfo& info, const Stream* main) const;
+    ByteVector first_bytes(const Stream& stream) const;
     void add_stream(Draft&& draft, const Stream& stream, std::vector<Draft>& out) const;
     void describe(Entry& entry, const FileInfo& info, std::uint64_t number) const;
     void recall(Entry& entry, std::uint64_t number, const FileInfo& info) const;

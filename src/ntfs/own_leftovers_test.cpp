@@ -103,19 +103,6 @@ TEST(NtfsShrunk, WhatAnotherVolumeLeftThereDoes) {
     EXPECT_EQ(shrunk.settled().size(), 1u);
 }
 
-TEST(NtfsReader, TellsWhereAStoredLinkLeads) {
-    Image image;
-    image.record(30, 1, 1,
-                 {Image::times(), Image::name(5, 5, u"poster.jpg"),
-                  resident(ATTR_DATA, as_bytes(std::string("IntxLNK\x01"
-                                                           "a\0/\0b\0",
-                                                           14)))});
-    const auto seen = read(image.bytes);
-    const auto& evidence = seen.find("poster.jpg")->evidence;
-    EXPECT_TRUE(std::any_of(evidence.begin(), evidence.end(),
-                            [](const Evidence& e) { return e.text == "It is a symbolic link to a/b."; }));
-}
-
 TEST(NtfsReader, FindsNamesThatWereTakenOutOfFreedRecords) {
     Image image;
     ByteVector list(32);

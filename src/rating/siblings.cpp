@@ -47,7 +47,7 @@ void Siblings::look(Family& family) const {
     family.looked = true;
     for (const auto entry : family.entries) {
         const auto first = first_bytes_of_(entry);
-        if (first.empty() || all_zero(first) || is_stored_link(first)) continue;
+        if (first.empty() || all_zero(first)) continue;
         const auto* format = told_format(first);
         family.format = family.files == 0 || family.format == format ? format : nullptr;
         if (family.files == 0)
@@ -62,7 +62,7 @@ void Siblings::look(Family& family) const {
 
 Siblings::Answer Siblings::compare(int volume, const std::string& ext, Bytes first) {
     const auto it = families_.find({volume, ext});
-    if (it == families_.end() || first.empty() || is_stored_link(first)) return {};
+    if (it == families_.end() || first.empty()) return {};
     auto& family = it->second;
     if (!family.looked) look(family);
     if (family.files < least_files) return {};

@@ -57,13 +57,6 @@ TEST(Siblings, AreAskedOnlyWhereThereAreSomeAndNothingElseTells) {
     EXPECT_EQ(fit({zero, zero, zero, zero}, "curtain"), Fit::unknown);
 }
 
-TEST(Siblings, LinksAreNone) {
-    const std::string link("IntxLNK\x01/\0u\0", 12);
-    EXPECT_EQ(fit({link, link, link}, "act one"), Fit::unknown);
-    EXPECT_EQ(fit({link, "act one", "scene", "props", link}, "curtain"), Fit::looks_alike);
-    EXPECT_EQ(fit({"act one", "scene", "props"}, link), Fit::unknown);
-}
-
 TEST(Siblings, AreDrawnFromAllThatThereAre) {
     // Sixteen folders of one kind, then many of another.
     std::size_t late = 0;

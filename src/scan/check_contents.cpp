@@ -43,7 +43,8 @@ std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, Chec
     std::vector<Wanted> out;
     shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
         if (!options.contents.may_want_name(content_extension(e.shown_name()))) return true;
-        if (e.is_dir || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone) return true;
+        if (e.is_dir || e.link || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone)
+            return true;
         // What nothing names was found by reading it to its end.
         if (e.origin == Origin::unnamed || (e.checked && *e.checked > 0 && !options.again)) {
             ++result.before;

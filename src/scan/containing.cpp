@@ -56,7 +56,8 @@ Containing find_containing(const Source& source, const Shelf& shelf, const Selec
     Containing out;
     std::vector<Wanted> files;
     shelf.for_each(selection, {}, [&](const ShelfEntry& e) {
-        if (e.is_dir || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone) return true;
+        if (e.is_dir || e.link || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone)
+            return true;
         if (e.checked) {
             files.push_back({e.id, e.complete.value_or(false) ? e.size : e.holds_to.value_or(0)});
         } else {

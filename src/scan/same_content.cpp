@@ -57,7 +57,8 @@ bool worth_comparing(const std::vector<Candidate>& group) {
 std::map<std::uint64_t, std::vector<Candidate>> by_size(const Shelf& shelf) {
     std::map<std::uint64_t, std::vector<Candidate>> out;
     const auto usable = [](const ShelfEntry& e) {
-        return !e.is_dir && e.size > 0 && e.layout != Layout::none && e.rating.grade >= Grade::doubtful;
+        return !e.is_dir && !e.link && e.size > 0 && e.layout != Layout::none &&
+               e.rating.grade >= Grade::doubtful;
     };
     Selection lost;
     lost.no_live = true;

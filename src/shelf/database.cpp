@@ -101,6 +101,7 @@ std::unique_ptr<SQLite::Database> open_checked(const std::string& path, int flag
     if (version == 1) db->exec(schema::view_1_as_present);
     if (version <= 2) db->exec(schema::view_2_as_present);
     if (version == 2 || version == 3) db->exec(schema::view_3_as_present);
+    if (version == 4) db->exec(schema::view_4_as_present);
     return db;
 }
 

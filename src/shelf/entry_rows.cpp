@@ -61,7 +61,7 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     e.system = row.number(8);
     e.binned = row.number(9);
     row.text(10, e.first_path);
-    e.kind = check.word(11, Kind::text, "kind");
+    e.kind = check.word(11, Kind::link, "kind");
     row.text(12, e.ext);
     e.size = check.size(13, "size");
     e.rating = {check.share(15, "chance"), check.share(16, "share left"),
@@ -88,6 +88,8 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     e.proven_to = check.size(31, "proven end");
     e.revision = static_cast<int>(row.number(32));
     e.helper = row.number(33);
+    e.link.reset();
+    if (!row.null(35)) row.text(35, e.link.emplace());
     e.earlier_names.clear();
     if (row.null(34)) return;
     std::string packed;

@@ -5,7 +5,7 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 4;
+constexpr int version = 5;
 /// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
 constexpr int oldest_version = 1;
 
@@ -34,7 +34,7 @@ CREATE TABLE entries(
     zones INTEGER NOT NULL, attributes INTEGER NOT NULL, rank INTEGER NOT NULL,
     key_a INTEGER NOT NULL, key_b INTEGER NOT NULL, evidence BLOB, dates INTEGER, format TEXT,
     checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER,
-    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT);
+    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT, link TEXT);
 CREATE TABLE contents(entry INTEGER PRIMARY KEY, pieces BLOB NOT NULL, claims BLOB NOT NULL);
 CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INTEGER NOT NULL);
 CREATE TABLE unreadable(
@@ -86,10 +86,15 @@ ALTER TABLE entries ADD COLUMN start INTEGER;
 ALTER TABLE entries ADD COLUMN earlier_names TEXT;
 )sql";
 
-/// Versions 2 and 3 as the present one, for reading alone.
+/// From version 4 on (and before): links, and where they lead.
+constexpr const char* upgrade_from_4 = "ALTER TABLE entries ADD COLUMN link TEXT";
+
+/// Version 4 as the present one, for reading alone; versions 2 and 3 as well.
+constexpr const char* view_4_as_present =
+    "CREATE TEMP VIEW entries AS SELECT *, NULL AS link FROM main.entries";
 constexpr const char* view_3_as_present =
-    "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names FROM "
-    "main.entries";
+    "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names, NULL AS link "
+    "FROM main.entries";
 constexpr const char* view_2_as_present =
     "CREATE TEMP VIEW unreadable AS SELECT *, 0 AS not_copied FROM main.unreadable";
 /// Version 1 beside `unreadable`.
@@ -97,8 +102,8 @@ constexpr const char* view_1_as_present = R"sql(
 CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn
     FROM main.volumes;
 CREATE TEMP VIEW entries AS SELECT *, NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete,
-    NULL AS holds_to, NULL AS proven_to, NULL AS revision, 0 AS helper, NULL AS start, NULL AS earlier_names
-    FROM main.entries;
+    NULL AS holds_to, NULL AS proven_to, NULL AS revision, 0 AS helper, NULL AS start, NULL AS earlier_names,
+    NULL AS link FROM main.entries;
 CREATE TEMP VIEW scans AS SELECT *, NULL AS sweep_seconds FROM main.scans;
 CREATE TEMP TABLE set_aside(
     id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,

@@ -61,6 +61,7 @@ std::set<std::string> added_after(int version) {
     if (version < 2) take(schema::upgrade_from_1);
     if (version < 3) take(schema::upgrade_from_2);
     if (version < 4) take(schema::upgrade_from_3);
+    if (version < 5) take(schema::upgrade_from_4);
     return out;
 }
 

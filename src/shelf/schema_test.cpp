@@ -13,8 +13,16 @@ namespace undershelf {
 
 namespace {
 
-/// Takes out what version 4 added, so that the shelf is as version 3 left it.
+/// Takes out what version 5 added, so that the shelf is as version 4 left it.
+void make_version_4(const std::string& path) {
+    SQLite::Database db(path, SQLite::OPEN_READWRITE);
+    db.exec("ALTER TABLE entries DROP COLUMN link");
+    db.exec("PRAGMA user_version=4");
+}
+
+/// And what version 4 added.
 void make_version_3(const std::string& path) {
+    make_version_4(path);
     SQLite::Database db(path, SQLite::OPEN_READWRITE);
     for (const char* column : {"helper", "start", "earlier_names"})
         db.exec(std::string("ALTER TABLE entries DROP COLUMN ") + column);
@@ -64,7 +72,7 @@ ScanOptions options(const std::string& image, const std::string& shelf, const st
 
 class OldShelves : public testing::TestWithParam<void (*)(const std::string&)> {};
 INSTANTIATE_TEST_SUITE_P(Versions, OldShelves,
-                         testing::Values(make_version_1, make_version_2, make_version_3));
+                         testing::Values(make_version_1, make_version_2, make_version_3, make_version_4));
 
 TEST_P(OldShelves, CanBeRead) {
     const test::TemporaryFolder folder;

@@ -226,6 +226,10 @@ void Shelf::for_each_folder(
     while (q.executeStep()) visit(q.getColumn(0).getInt64(), q.getColumn(1).getString());
 }
 
+std::string ShelfEntry::arrow() const {
+    return link && !link->empty() && rating.grade != Grade::gone ? " -> " + *link : std::string();
+}
+
 std::uint64_t Shelf::count(const Selection& selection) const {
     const auto where = condition_of(selection);
     // Counting everything needs no other table.
@@ -273,7 +277,8 @@ std::uint64_t Shelf::broken_live() const {
 std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
     SQLite::Statement q(*db_,
                         "SELECT ext, count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND size > 0 AND "
-                        "helper = 0 AND grade <> ? AND format IS NULL AND checked IS NULL GROUP BY ext");
+                        "helper = 0 AND grade <> ? AND format IS NULL AND checked IS NULL AND link IS NULL "
+                        "GROUP BY ext");
     q.bind(1, static_cast<int>(Grade::gone));
     std::vector<std::pair<std::string, std::uint64_t>> out;
     while (q.executeStep())
@@ -339,7 +344,7 @@ std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
             damaged_shelf(path_, fmt::format("entries of it have the grade {}", grade));
         const auto key = q.getColumn(0).getInt64();
         const auto most = by == TallyBy::origin ? static_cast<int>(Origin::unnamed)
-                          : by == TallyBy::kind ? static_cast<int>(Kind::text)
+                          : by == TallyBy::kind ? static_cast<int>(Kind::link)
                                                 : std::numeric_limits<int>::max();
         if (key < 0 || key > most)
             damaged_shelf(path_, fmt::format("entries of it have the {} {}", column, key));

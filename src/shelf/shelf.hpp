@@ -43,6 +43,7 @@ struct ShelfEntry {
     Kind kind{};
     std::string ext;
     std::uint64_t size = 0;
+    std::optional<std::string> link;  ///< of a link: its target as recorded; empty for an unknown one
     Rating rating;
     Layout layout{};
     MaybeTime created, modified, accessed, deleted;
@@ -61,6 +62,8 @@ struct ShelfEntry {
     std::string path() const { return joined_path(folder_path, name); }
     /// Where people look for it: of a binned one its first path.
     std::string shown_path() const { return first_path.empty() ? path() : first_path; }
+    /// Where a link leads, ` -> TARGET`; empty for all else, and for targets that are lost.
+    std::string arrow() const;
     std::string shown_name() const { return first_path.empty() ? name : std::string(name_in(first_path)); }
     std::string shown_folder() const {
         return first_path.empty() ? folder_path : std::string(folder_in(first_path));

@@ -131,7 +131,8 @@ void ShelfWriter::bring_up() {
         db_->exec(schema::create_sweep);
     }
     if (version <= 2) db_->exec(schema::upgrade_from_2);
-    db_->exec(schema::upgrade_from_3);
+    if (version <= 3) db_->exec(schema::upgrade_from_3);
+    db_->exec(schema::upgrade_from_4);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
 }
 
@@ -220,7 +221,9 @@ std::int64_t ShelfWriter::next_id() {
 void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& e,
                             const Rating& r) {
     auto& s = statements_->entry;
-    const auto ext = e.is_dir ? std::string() : extension_of(e.name);
+    // A link's name tells of what it leads to, not of what it holds.
+    const auto ext = e.is_dir || e.link ? std::string() : extension_of(e.name);
+    const auto kind = e.link ? Kind::link : e.is_dir ? Kind::other : kind_of_extension(ext);
     const auto evidence = pack_evidence(e.evidence);
     const auto earlier_names = pack_earlier_names(e.evidence);
     int i = 0;
@@ -239,7 +242,7 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     s.bind(++i, e.system ? 1 : 0);
     s.bind(++i, e.binned ? 1 : 0);
     bind_optional_text(s, ++i, e.first_path);
-    s.bind(++i, static_cast<int>(e.is_dir ? Kind::other : kind_of_extension(ext)));
+    s.bind(++i, static_cast<int>(kind));
     s.bindNoCopy(++i, ext);
     s.bind(++i, static_cast<std::int64_t>(e.size));
     s.bind(++i, static_cast<int>(r.grade));
@@ -268,6 +271,11 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
         s.bind(++i);
     }
     bind_optional_text(s, ++i, earlier_names);
+    if (e.link) {
+        s.bindNoCopy(++i, *e.link);
+    } else {
+        s.bind(++i);
+    }
     s.exec();
     s.reset();
     if (!e.pieces.empty() || !e.claims.empty()) {

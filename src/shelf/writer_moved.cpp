@@ -264,8 +264,10 @@ void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, con
     // A name in a bin may have no extension; the one of before has.
     const auto ext = extension_of(name_in(first_path));
     if (ext.empty()) return;
-    SQLite::Statement k(*db_,
-                        "UPDATE entries SET ext = ?1, kind = ?2 WHERE id = ?3 AND is_dir = 0 AND ext <> ?1");
+    SQLite::Statement k(
+        *db_,
+        "UPDATE entries SET ext = ?1, kind = ?2 WHERE id = ?3 AND is_dir = 0 AND link IS NULL "
+        "AND ext <> ?1");
     k.bind(1, ext);
     k.bind(2, static_cast<int>(kind_of_extension(ext)));
     k.bind(3, entry);

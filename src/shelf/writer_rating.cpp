@@ -20,7 +20,7 @@ std::int64_t ticks_in(SQLite::Statement& q, int column) {
 /// The columns that both queries begin with, in the order of fill_common().
 constexpr const char* common_columns =
     "e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.rank, "
-    "coalesce(e.first_path, e.name)";
+    "CASE WHEN e.link IS NULL THEN coalesce(e.first_path, e.name) ELSE '' END";
 constexpr int first_own_column = 8;
 
 /// What claimants and subjects have in common.

@@ -207,6 +207,8 @@ struct Entry {
     NameCertainty name_certainty = NameCertainty::full;
     bool is_dir = false;
     bool system = false;
+    /// Of a link: its target as recorded, UTF-8; empty where it cannot be read. Its content is that target.
+    std::optional<std::string> link;
     std::uint64_t size = 0;
     std::uint32_t attributes = 0;  ///< see Attribute
     MaybeTime created, modified, accessed, deleted;

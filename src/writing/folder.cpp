@@ -2,6 +2,7 @@
 
 #include <dirent.h>
 #include <fcntl.h>
+#include <limits.h>
 #include <linux/openat2.h>
 #include <sys/syscall.h>
 #include <unistd.h>
@@ -178,6 +179,24 @@ void Folder::rename_without_replacing(const std::string& from, const std::string
     // Some file systems cannot do it in one step.
     if (status(to)) fail(to, EEXIST);
     if (::renameat(from_folder.get(), from_name.c_str(), to_folder.get(), to_name.c_str()) != 0) fail(to);
+}
+
+void Folder::make_link(const std::string& target, const std::string& relative) const {
+    std::string name;
+    const auto parent = parent_of(relative, name);
+    if (::symlinkat(target.c_str(), parent.get(), name.c_str()) != 0) fail(relative);
+}
+
+std::optional<std::string> Folder::link_target(const std::string& relative) const {
+    const auto there = status(relative);
+    if (!there || !S_ISLNK(there->st_mode)) return std::nullopt;
+    std::string name;
+    const auto parent = parent_of(relative, name);
+    std::string out(PATH_MAX, '\0');
+    const auto n = ::readlinkat(parent.get(), name.c_str(), out.data(), out.size());
+    if (n < 0) fail(relative);
+    out.resize(static_cast<std::size_t>(n));
+    return out;
 }
 
 void Folder::remove(const std::string& relative) const {

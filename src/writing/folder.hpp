@@ -48,6 +48,10 @@ class Folder {
     void rename(const std::string& from, const std::string& to) const;
     /// EEXIST where `to` is there.
     void rename_without_replacing(const std::string& from, const std::string& to) const;
+    /// A symbolic link that says `target`. EEXIST where something is there.
+    void make_link(const std::string& target, const std::string& relative) const;
+    /// What a symbolic link says; nothing for what is none.
+    std::optional<std::string> link_target(const std::string& relative) const;
     void remove(const std::string& relative) const;
     /// A folder with all that is in it; what cannot be removed is left.
     void remove_all(const std::string& relative) const;

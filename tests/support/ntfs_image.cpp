@@ -158,8 +158,36 @@ void Image::fill(std::uint64_t lcn, const std::string& content) {
     put(lcn * cluster, as_bytes(content));
 }
 
-ByteVector Image::times() {
+namespace {
+void append_units(ByteVector& out, const std::u16string& text) {
+    for (const char16_t c : text) {
+        out.push_back(static_cast<std::uint8_t>(c));
+        out.push_back(static_cast<std::uint8_t>(c >> 8));
+    }
+}
+}  // namespace
+
+ByteVector link_value(const std::u16string& substitute, const std::u16string& print, bool junction) {
+    ByteVector out(junction ? 16 : 20);
+    put_number(out, 0, junction ? 0xA0000003 : 0xA000000C, 4);
+    put_number(out, 4, out.size() - 8 + 2 * (substitute.size() + print.size()), 2);
+    put_number(out, 10, 2 * substitute.size(), 2);
+    put_number(out, 12, 2 * substitute.size(), 2);
+    put_number(out, 14, 2 * print.size(), 2);
+    append_units(out, substitute);
+    append_units(out, print);
+    return out;
+}
+
+ByteVector stored_link_bytes(const std::u16string& target) {
+    ByteVector out{'I', 'n', 't', 'x', 'L', 'N', 'K', 1};
+    append_units(out, target);
+    return out;
+}
+
+ByteVector Image::times(std::uint32_t fa) {
     ByteVector v(48);
+    put_number(v, 32, fa, 4);
     for (const std::size_t at : {0, 8, 16, 24}) put_number(v, at, when, 8);
     return resident(ATTR_STD, v);
 }

@@ -24,6 +24,11 @@ ByteVector non_resident(std::uint32_t type, const std::vector<TestRun>& runs, st
                         const std::u16string& name = {});
 ByteVector file_name(std::uint64_t parent, std::uint16_t sequence, const std::u16string& name,
                      std::uint8_t type = 1, std::uint32_t fa = 0x20);
+/// The value of $REPARSE_POINT of a symbolic link, or of a junction, with the name that the driver uses and
+/// the one that is shown.
+ByteVector link_value(const std::u16string& substitute, const std::u16string& print, bool junction = false);
+/// A link as the content of a small system file.
+ByteVector stored_link_bytes(const std::u16string& target);
 /// An index entry with a $FILE_NAME; `ref` is record number and sequence.
 ByteVector index_entry(std::uint64_t ref, const ByteVector& name);
 /// A change journal record of version 2 or 3.
@@ -47,7 +52,8 @@ class Image {
     void fill(std::uint64_t lcn, const std::string& content);
     void put(std::size_t at, Bytes what);
 
-    static ByteVector times();
+    /// `fa`: file attributes.
+    static ByteVector times(std::uint32_t fa = 0);
     static ByteVector name(std::uint64_t parent, std::uint16_t sequence, const std::u16string& text,
                            std::uint8_t type = 1);
 

@@ -1,0 +1,55 @@
+#pragma once
+// Where the links of an export lead in its bag.
+
+#include <string>
+#include <unordered_map>
+#include <vector>
+
+#include "export/exported_entry.hpp"
+#include "shelf/shelf.hpp"
+
+namespace undershelf {
+
+/// Where `target`, read in `folder`, leads on its volume: without `.`, `..` and a drive letter. `separator`
+/// is between its names. Nothing for a target that leaves the volume.
+std::optional<std::string> path_led_to(std::string_view folder, std::string_view target, char separator);
+
+/// Knows of what is exported only what links lead to: it is asked for by path, and links are few.
+class LinkTargets {
+  public:
+    /// Takes the links of `selection`.
+    LinkTargets(const Shelf& shelf, Selection selection);
+
+    std::size_t links() const { return links_.size(); }
+    /// An entry that has its place in the bag. `path_in_bag` of a folder has no line.
+    void has_place(const ShelfEntry& entry, const std::string& path_in_bag, const ExportedEntry* line);
+    /// It could not be given its place after all.
+    void has_none(std::int64_t entry);
+    /// The lines of links that lead to something in the bag, with its place there in `leads_to`.
+    std::vector<ExportedEntry> resolved();
+
+  private:
+    enum class State : std::uint8_t { unknown, being_looked_at, leads_nowhere, leads };
+    struct Link {
+        int volume = 0;
+        Origin origin{};
+        std::vector<std::string> paths;  ///< where it may lead, the likelier first
+        std::optional<ExportedEntry> line;
+        State state = State::unknown;
+    };
+    struct Target {
+        std::int64_t entry = 0;
+        Origin origin{};
+        std::string path, path_in_bag, sha256;
+        std::uint64_t size = 0;
+    };
+
+    static std::string key_of(int volume, std::string_view path);
+    const Target* target_of(const Link& link) const;
+    bool follow(Link& link);
+
+    std::unordered_map<std::int64_t, Link> links_;  ///< by entry
+    std::unordered_map<std::string, std::vector<Target>> targets_;
+};
+
+}  // namespace undershelf
