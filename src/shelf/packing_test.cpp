@@ -43,7 +43,8 @@ static_assert(static_cast<int>(Fact::live_chain) == 1 && static_cast<int>(Fact::
 static_assert(static_cast<int>(Origin::unnamed) == 3 && static_cast<int>(Grade::verified) == 5 &&
               static_cast<int>(Layout::known) == 2 && static_cast<int>(NameCertainty::made_up) == 3 &&
               static_cast<int>(PieceKind::missing) == 4 && static_cast<int>(Codec::zlib_chunk) == 2 &&
-              static_cast<int>(Kind::text) == 9 && static_cast<int>(Strength::strong) == 3);
+              static_cast<int>(Kind::text) == 9 && static_cast<int>(Kind::link) == 10 &&
+              static_cast<int>(Strength::strong) == 3);
 
 TEST(Packing, GivesBackWhatWasPacked) {
     EXPECT_EQ(unpack_pieces(pack_pieces(samples())), samples());

@@ -11,6 +11,12 @@
 
 namespace undershelf {
 
+// The view `listing` is in every shelf, with these numbers.
+static_assert(static_cast<int>(Origin::live) == 0 && static_cast<int>(Origin::deleted) == 1 &&
+              static_cast<int>(Origin::former) == 2 && static_cast<int>(Grade::gone) == 1 &&
+              static_cast<int>(Grade::partial) == 2 && static_cast<int>(Grade::doubtful) == 3 &&
+              static_cast<int>(Grade::likely) == 4);
+
 namespace {
 
 /// Takes out what version 5 added, so that the shelf is as version 4 left it.

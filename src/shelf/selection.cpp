@@ -10,6 +10,7 @@
 
 #include "base/error.hpp"
 #include "base/text.hpp"
+#include "shelf/sql_words.hpp"
 
 namespace undershelf {
 
@@ -178,8 +179,8 @@ SqlClause where_clause(const Selection& s) {
     out.between("e.deleted", s.deleted);
     if (s.no_helpers && s.ids.empty() && !s.marked) out.add("e.helper = 0");
     if (s.folders_only) out.add("e.is_dir = 1");
-    if (s.lost) out.add("(e.origin <> 0 OR e.binned = 1)");
-    if (s.no_live) out.add("e.origin <> 0");
+    if (s.lost) out.add(worded("(e.origin <> #live OR e.binned = 1)"));
+    if (s.no_live) out.add(worded("e.origin <> #live"));
     if (s.hide_copies) {
         out.add(
             "e.id NOT IN (SELECT entry FROM same_content WHERE live = 0 AND content IN "

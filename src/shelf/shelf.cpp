@@ -15,6 +15,7 @@
 #include "shelf/entry_rows.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/sql_functions.hpp"
+#include "shelf/sql_words.hpp"
 
 namespace undershelf {
 
@@ -268,17 +269,18 @@ std::uint64_t Shelf::copies() const {
 }
 
 std::uint64_t Shelf::broken_live() const {
-    SQLite::Statement q(*db_,
-                        "SELECT count(*) FROM entries WHERE origin = 0 AND complete = 0 AND helper = 0");
+    SQLite::Statement q(
+        *db_, worded("SELECT count(*) FROM entries WHERE origin = #live AND complete = 0 AND helper = 0"));
     q.executeStep();
     return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
 }
 
 std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
-    SQLite::Statement q(*db_,
-                        "SELECT ext, count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND size > 0 AND "
-                        "helper = 0 AND grade <> ? AND format IS NULL AND checked IS NULL AND link IS NULL "
-                        "GROUP BY ext");
+    SQLite::Statement q(
+        *db_,
+        worded("SELECT ext, count(*) FROM entries WHERE origin <> #live AND is_dir = 0 AND size > 0 AND "
+               "helper = 0 AND grade <> ? AND format IS NULL AND checked IS NULL AND link IS NULL "
+               "GROUP BY ext"));
     q.bind(1, static_cast<int>(Grade::gone));
     std::vector<std::pair<std::string, std::uint64_t>> out;
     while (q.executeStep())
@@ -287,9 +289,9 @@ std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
 }
 
 std::uint64_t Shelf::uncertain_names(NameCertainty certainty) const {
-    SQLite::Statement q(*db_,
-                        "SELECT count(*) FROM entries WHERE origin <> 0 AND is_dir = 0 AND helper = 0 AND "
-                        "name_certainty = ?");
+    SQLite::Statement q(
+        *db_, worded("SELECT count(*) FROM entries WHERE origin <> #live AND is_dir = 0 AND helper = 0 AND "
+                     "name_certainty = ?"));
     q.bind(1, static_cast<int>(certainty));
     q.executeStep();
     return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
@@ -333,10 +335,10 @@ std::uint64_t bytes_from(double sum) {
 
 std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
     const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
-    SQLite::Statement q(*db_,
-                        fmt::format("SELECT {0}, grade, is_dir, count(*), total(size) FROM entries WHERE "
-                                    "system = 0 AND helper = 0{1} GROUP BY {0}, grade, is_dir",
-                                    column, by == TallyBy::live_volume ? " AND origin = 0" : ""));
+    SQLite::Statement q(
+        *db_, worded(fmt::format("SELECT {0}, grade, is_dir, count(*), total(size) FROM entries WHERE "
+                                 "system = 0 AND helper = 0{1} GROUP BY {0}, grade, is_dir",
+                                 column, by == TallyBy::live_volume ? " AND origin = #live" : "")));
     std::vector<Tally> out;
     while (q.executeStep()) {
         const auto grade = q.getColumn(1).getInt64();

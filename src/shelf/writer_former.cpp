@@ -7,6 +7,7 @@
 #include <algorithm>
 
 #include "base/print.hpp"
+#include "shelf/sql_words.hpp"
 #include "shelf/writer_statements.hpp"
 
 namespace undershelf {
@@ -39,16 +40,17 @@ constexpr const char* former_volumes = "(SELECT number FROM volumes WHERE state 
 
 void ShelfWriter::take_out(const std::string& volumes, const std::string& realm) {
     // All of it is set aside first, so that no id is lost whenever this ends.
-    db_->exec(fmt::format(
+    db_->exec(worded(fmt::format(
         "INSERT OR REPLACE INTO set_aside SELECT e.id, e.volume, {}, e.key_a, e.key_b, "
         "coalesce(e.stream, ''), CASE e.is_dir WHEN 1 THEN '' ELSE e.name END, NULL FROM entries e JOIN "
-        "volumes v ON v.number = e.volume WHERE e.volume IN {} AND e.origin <> 3",
-        realm, volumes));
-    for (const char* sql :
-         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume IN {} AND origin <> 3)",
-          "DELETE FROM entries WHERE volume IN {} AND origin <> 3", "DELETE FROM folders WHERE volume IN {}",
-          "DELETE FROM in_use WHERE volume IN {}", "DELETE FROM diagnostics WHERE volume IN {}"})
-        db_->exec(fmt::format(fmt::runtime(sql), volumes));
+        "volumes v ON v.number = e.volume WHERE e.volume IN {} AND e.origin <> #unnamed",
+        realm, volumes)));
+    for (const char* sql : {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume IN {} "
+                            "AND origin <> #unnamed)",
+                            "DELETE FROM entries WHERE volume IN {} AND origin <> #unnamed",
+                            "DELETE FROM folders WHERE volume IN {}", "DELETE FROM in_use WHERE volume IN {}",
+                            "DELETE FROM diagnostics WHERE volume IN {}"})
+        db_->exec(worded(fmt::format(fmt::runtime(sql), volumes)));
     remember_ids();
 }
 

@@ -7,6 +7,7 @@
 #include "content/signature.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
+#include "shelf/sql_words.hpp"
 #include "shelf/writer.hpp"
 
 namespace undershelf {
@@ -95,12 +96,14 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
                            const std::function<std::optional<Rating>(Subject&)>& rate) {
     // Live files of a source that reads well keep the rating they were added with.
     SQLite::Statement q(
-        *db_, fmt::format("SELECT {}, e.size, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
-                          "e.name_certainty, e.deleted, e.checked, e.complete, e.holds_to FROM entries e "
-                          "LEFT JOIN contents c ON c.entry = e.id "
-                          "WHERE e.is_dir = 0{} ORDER BY e.id",
-                          common_columns,
-                          unreadable.empty() ? " AND (e.origin <> 0 OR e.layout <> 2 OR e.grade <> 4)" : ""));
+        *db_, worded(fmt::format(
+                  "SELECT {}, e.size, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
+                  "e.name_certainty, e.deleted, e.checked, e.complete, e.holds_to FROM entries e "
+                  "LEFT JOIN contents c ON c.entry = e.id "
+                  "WHERE e.is_dir = 0{} ORDER BY e.id",
+                  common_columns,
+                  unreadable.empty() ? " AND (e.origin <> #live OR e.layout <> #known OR e.grade <> #likely)"
+                                     : "")));
     SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
     while (q.executeStep()) {
         Subject s;

@@ -4,6 +4,7 @@
 
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
+#include "shelf/sql_words.hpp"
 #include "shelf/traces.hpp"
 #include "shelf/writer.hpp"
 
@@ -74,10 +75,10 @@ std::unique_ptr<TraceStore> ShelfWriter::traces(std::string_view family, const R
 namespace {
 /// Appends the contents of live entries that fulfil a condition.
 void append_live(SQLite::Database& db, const std::string& condition, std::vector<ByteRange>& out) {
-    SQLite::Statement q(db,
-                        fmt::format("SELECT e.is_dir, c.claims, c.pieces FROM contents c JOIN entries e ON "
-                                    "e.id = c.entry WHERE e.origin = 0 AND {}",
-                                    condition));
+    SQLite::Statement q(
+        db, worded(fmt::format("SELECT e.is_dir, c.claims, c.pieces FROM contents c JOIN entries e ON "
+                               "e.id = c.entry WHERE e.origin = #live AND {}",
+                               condition)));
     while (q.executeStep()) {
         if (q.getColumn(0).getInt()) {
             for (const auto& r : unpack_ranges(blob_in(q, 1))) out.push_back(r);

@@ -7,6 +7,7 @@
 #include "content/formats.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
+#include "shelf/sql_words.hpp"
 #include "shelf/writer_statements.hpp"
 #include "volume/words.hpp"
 
@@ -20,10 +21,10 @@ const std::string realm = "unnamed";
 }  // namespace
 
 void ShelfWriter::for_each_named(const std::function<void(const NamedContent&)>& visit) const {
-    SQLite::Statement q(*db_,
-                        "SELECT e.origin, e.is_dir, e.grade, e.size, e.holds_to, coalesce(e.complete, 0), "
-                        "c.claims, c.pieces, e.evidence FROM contents c JOIN entries e ON e.id = c.entry "
-                        "WHERE e.origin <> 3");
+    SQLite::Statement q(
+        *db_, worded("SELECT e.origin, e.is_dir, e.grade, e.size, e.holds_to, coalesce(e.complete, 0), "
+                     "c.claims, c.pieces, e.evidence FROM contents c JOIN entries e ON e.id = c.entry "
+                     "WHERE e.origin <> #unnamed"));
     while (q.executeStep()) {
         NamedContent c;
         c.origin = static_cast<Origin>(q.getColumn(0).getInt());
@@ -50,8 +51,9 @@ void ShelfWriter::for_each_named(const std::function<void(const NamedContent&)>&
 
 void ShelfWriter::take_out_unnamed(std::uint64_t from) {
     // Their folders' keys are behind all places, and negative to the database.
-    const auto those = fmt::format("origin = 3 AND (key_a >= {0} OR ({0} = 0 AND is_dir = 1))",
-                                   std::min<std::uint64_t>(from, std::numeric_limits<std::int64_t>::max()));
+    const auto those =
+        worded(fmt::format("origin = #unnamed AND (key_a >= {0} OR ({0} = 0 AND is_dir = 1))",
+                           std::min<std::uint64_t>(from, std::numeric_limits<std::int64_t>::max())));
     db_->exec(
         fmt::format("INSERT OR REPLACE INTO set_aside SELECT id, coalesce(volume, 0), '{}', key_a, key_b, "
                     "'', '', NULL FROM entries WHERE {}",
@@ -71,7 +73,9 @@ std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
         auto& id = unnamed_folders_[{volume, path}];
         if (id != 0) return id;
         SQLite::Statement q(
-            *db_, "SELECT id FROM entries WHERE origin = 3 AND is_dir = 1 AND folder = ? AND name = ?");
+            *db_,
+            worded(
+                "SELECT id FROM entries WHERE origin = #unnamed AND is_dir = 1 AND folder = ? AND name = ?"));
         q.bind(1, above);
         q.bind(2, name);
         if (q.executeStep()) return id = q.getColumn(0).getInt64();
@@ -93,16 +97,16 @@ std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
 }
 
 void ShelfWriter::merge_unnamed_copies() {
-    db_->exec(
+    db_->exec(worded(
         "DROP TABLE IF EXISTS temp.named; DROP TABLE IF EXISTS temp.twins;"
         "CREATE TEMP TABLE named AS SELECT s.content, min(s.entry) AS entry FROM same_content s JOIN entries "
         "e "
-        "ON e.id = s.entry WHERE e.origin <> 3 GROUP BY s.content;"
+        "ON e.id = s.entry WHERE e.origin <> #unnamed GROUP BY s.content;"
         "CREATE INDEX temp.named_content ON named(content);"
         "CREATE TEMP TABLE twins AS SELECT e.id AS old, n.entry AS new FROM same_content s JOIN entries e ON "
-        "e.id = s.entry JOIN named n ON n.content = s.content WHERE e.origin = 3;"
+        "e.id = s.entry JOIN named n ON n.content = s.content WHERE e.origin = #unnamed;"
         "INSERT OR IGNORE INTO marks SELECT t.new FROM twins t JOIN marks m ON m.entry = t.old;"
-        "DELETE FROM marks WHERE entry IN (SELECT old FROM twins)");
+        "DELETE FROM marks WHERE entry IN (SELECT old FROM twins)"));
     db_->exec(
         fmt::format("INSERT OR REPLACE INTO set_aside SELECT e.id, coalesce(e.volume, 0), '{}', e.key_a, "
                     "e.key_b, '', '', t.new FROM twins t JOIN entries e ON e.id = t.old",
@@ -112,9 +116,10 @@ void ShelfWriter::merge_unnamed_copies() {
     db_->exec("DELETE FROM entries WHERE id IN (SELECT old FROM twins)");
     // Folders that held nothing else, those of a kind before the one that they are in.
     for (int level = 0; level < 2; ++level) {
-        db_->exec(
+        db_->exec(worded(
             "DROP TABLE IF EXISTS temp.twins; CREATE TEMP TABLE twins AS SELECT id AS old FROM entries WHERE "
-            "origin = 3 AND is_dir = 1 AND id NOT IN (SELECT folder FROM entries WHERE origin = 3)");
+            "origin = #unnamed AND is_dir = 1 AND id NOT IN (SELECT folder FROM entries WHERE origin = "
+            "#unnamed)"));
         db_->exec("DELETE FROM folders WHERE id IN (SELECT old FROM twins)");
         db_->exec("DELETE FROM entries WHERE id IN (SELECT old FROM twins)");
     }

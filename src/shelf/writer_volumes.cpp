@@ -3,6 +3,7 @@
 
 #include <algorithm>
 
+#include "shelf/sql_words.hpp"
 #include "shelf/writer_statements.hpp"
 
 namespace undershelf {
@@ -62,14 +63,16 @@ void ShelfWriter::set_volume_progress(int number, const std::string& progress) {
 void ShelfWriter::clear_volume(int number) {
     // Ids are given in the order of reading, which is always the same, so the entries come back under their
     // old ids.
-    SQLite::Statement first(*db_, "SELECT min(id) FROM entries WHERE volume = ? AND origin <> 3");
+    SQLite::Statement first(*db_,
+                            worded("SELECT min(id) FROM entries WHERE volume = ? AND origin <> #unnamed"));
     first.bind(1, number);
     if (first.executeStep() && !first.getColumn(0).isNull()) next_id_ = first.getColumn(0).getInt64();
-    for (const char* sql :
-         {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume = ? AND origin <> 3)",
-          "DELETE FROM entries WHERE volume = ? AND origin <> 3", "DELETE FROM folders WHERE volume = ?",
-          "DELETE FROM in_use WHERE volume = ?", "DELETE FROM diagnostics WHERE volume = ?"}) {
-        SQLite::Statement s(*db_, sql);
+    for (const char* sql : {"DELETE FROM contents WHERE entry IN (SELECT id FROM entries WHERE volume = ? "
+                            "AND origin <> #unnamed)",
+                            "DELETE FROM entries WHERE volume = ? AND origin <> #unnamed",
+                            "DELETE FROM folders WHERE volume = ?", "DELETE FROM in_use WHERE volume = ?",
+                            "DELETE FROM diagnostics WHERE volume = ?"}) {
+        SQLite::Statement s(*db_, worded(sql));
         s.bind(1, number);
         s.exec();
     }
@@ -135,9 +138,8 @@ void ShelfWriter::withdraw_volume(int number) {
 
 std::int64_t ShelfWriter::newest_date(int volume) const {
     SQLite::Statement q(
-        *db_,
-        "SELECT max(max(coalesce(created, modified), coalesce(modified, created))) FROM entries "
-        "WHERE volume = ? AND origin <> 3");
+        *db_, worded("SELECT max(max(coalesce(created, modified), coalesce(modified, created))) FROM entries "
+                     "WHERE volume = ? AND origin <> #unnamed"));
     q.bind(1, volume);
     return q.executeStep() && !q.getColumn(0).isNull() ? q.getColumn(0).getInt64()
                                                        : std::numeric_limits<std::int64_t>::min();

@@ -1,0 +1,13 @@
+#pragma once
+// Statements that name what a shelf has as numbers.
+
+#include <string>
+#include <string_view>
+
+namespace undershelf {
+
+/// `sql` with the numbers of `#live`, `#unnamed` (Origin), `#known` (Layout) and `#likely` (Grade) in their
+/// places. A word that is none of these stays, so that SQLite refuses the statement.
+std::string worded(std::string_view sql);
+
+}  // namespace undershelf
