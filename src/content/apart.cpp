@@ -18,6 +18,7 @@
 #include "base/printable.hpp"
 #include "content/apart_messages.hpp"
 #include "content/formats.hpp"
+#include "content/memory.hpp"
 
 extern char** environ;
 
@@ -29,6 +30,37 @@ namespace {
 
 /// What a process says for longer than its time, or not at all, ends it.
 struct Failed {};
+
+/// Memory that a process has for its check: it is told what it may have, and held to what it was given.
+class MemoryOfOther {
+  public:
+    bool take(std::uint64_t bytes, bool wait) {
+        // One that has some and waits for more might wait for another that does the same.
+        if (bytes > checks_memory - held_ || !memory_keeper().take(bytes, wait && held_ == 0)) return false;
+        held_ += bytes;
+        return true;
+    }
+    bool give(std::uint64_t bytes) {
+        if (bytes > held_) return false;
+        held_ -= bytes;
+        memory_keeper().give(bytes);
+        return true;
+    }
+    /// However a check ends, nothing is kept.
+    class Check {
+      public:
+        explicit Check(MemoryOfOther& memory) : memory_(memory) {}
+        ~Check() { memory_.give(memory_.held_); }
+        Check(const Check&) = delete;
+        Check& operator=(const Check&) = delete;
+
+      private:
+        MemoryOfOther& memory_;
+    };
+
+  private:
+    std::uint64_t held_ = 0;
+};
 
 }  // namespace
 
@@ -61,10 +93,19 @@ class DecodersApart::Process {
     Process& operator=(const Process&) = delete;
 
     Check check(Content& content, const CheckLimits& limits) {
+        const MemoryOfOther::Check its_memory(memory_);
         send(Request{content.size(), limits.most_output, limits.most_searched});
         for (;;) {
             const auto said = receive<Answer>();
             if (said.kind == AnswerKind::result) return read_result(said);
+            if (said.kind == AnswerKind::wants_memory) {
+                send(Served{memory_.take(said.length, said.offset != 0)});
+                continue;
+            }
+            if (said.kind == AnswerKind::gives_memory) {
+                if (!memory_.give(said.length)) throw Failed();
+                continue;
+            }
             if (said.kind != AnswerKind::wants_bytes || said.length > most_bytes) throw Failed();
             bytes_.resize(static_cast<std::size_t>(said.length));
             const auto got = said.offset < content.size() ? content.read(said.offset, bytes_) : 0;
@@ -129,6 +170,7 @@ class DecodersApart::Process {
         return out;
     }
 
+    MemoryOfOther memory_;
     int silence_;
     pid_t pid_ = -1;
     FileDescriptor socket_;

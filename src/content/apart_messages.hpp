@@ -15,11 +15,17 @@ struct Request {
     std::uint64_t most_output = 0, most_searched = 0;
 };
 
-enum class AnswerKind : std::uint8_t { wants_bytes = 1, result = 2 };
+enum class AnswerKind : std::uint8_t {
+    wants_bytes = 1,
+    result = 2,
+    wants_memory = 3,  ///< answered by Served: 1 where it may have it
+    gives_memory = 4,  ///< not answered
+};
 
 struct Answer {
-    std::uint64_t offset = 0;     ///< of the bytes it wants; up to where the content holds
-    std::uint64_t length = 0;     ///< bytes it wants, at most most_bytes
+    std::uint64_t offset =
+        0;  ///< of the bytes it wants; of memory: 1 to wait for it; up to where the content holds
+    std::uint64_t length = 0;     ///< bytes it wants, of the content at most most_bytes
     std::uint64_t proven_to = 0;  ///< these and those below: of a result
     AnswerKind kind{};
     std::uint8_t strength = 0, complete = 0, finished = 0, cut = 0, odd_head = 0, loose_end = 0;

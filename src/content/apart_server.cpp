@@ -1,5 +1,6 @@
 // The process that decodes: it is asked for one check after the other, and asks for the bytes it needs.
 
+#include <sys/resource.h>
 #include <unistd.h>
 
 #include <algorithm>
@@ -7,6 +8,7 @@
 
 #include "content/apart.hpp"
 #include "content/apart_messages.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf {
 
@@ -80,6 +82,44 @@ class ServedContent final : public Content {
     ByteVector held_;
 };
 
+/// Asks the other side, which shares it out among all that check.
+class AskedMemory final : public MemoryKeeper {
+  public:
+    explicit AskedMemory(int socket) : socket_(socket) {}
+
+    bool take(std::uint64_t bytes, bool wait) override {
+        Answer ask;
+        ask.kind = AnswerKind::wants_memory;
+        ask.length = bytes;
+        ask.offset = wait;
+        send(socket_, ask);
+        // Others may take their time.
+        ::alarm(0);
+        const auto got = receive<Served>(socket_).bytes;
+        ::alarm(longest_silence);
+        return got == 1;
+    }
+    void give(std::uint64_t bytes) override {
+        Answer back;
+        back.kind = AnswerKind::gives_memory;
+        back.length = bytes;
+        // Claims end while something is thrown as well; who is gone is noticed by the next question.
+        send_all(socket_, {reinterpret_cast<const std::uint8_t*>(&back), sizeof back});
+    }
+    void bound(std::optional<std::uint64_t> bytes) override {
+        rlimit all{}, limit{};
+        const bool bounded = ::getrlimit(RLIMIT_AS, &all) == 0 && all.rlim_cur != RLIM_INFINITY;
+        if (!bounded || ::getrlimit(RLIMIT_DATA, &limit) != 0) return;
+        limit.rlim_cur = bytes ? std::min<rlim_t>(limit.rlim_max, own_data + *bytes) : limit.rlim_max;
+        ::setrlimit(RLIMIT_DATA, &limit);
+    }
+
+  private:
+    static constexpr std::uint64_t own_data = 48 << 20;  ///< of the process before it checks anything
+
+    int socket_;
+};
+
 void answer(int socket, const Request& request) {
     ::alarm(longest_silence);
     ServedContent content(socket, request.size);
@@ -107,6 +147,8 @@ void answer(int socket, const Request& request) {
 }  // namespace
 
 int serve_checks(int socket) {
+    AskedMemory memory(socket);
+    set_memory_keeper(memory);
     try {
         for (;;) answer(socket, receive<Request>(socket));
     } catch (const Closed&) {

@@ -6,6 +6,7 @@
 #include <zlib.h>
 
 #include <algorithm>
+#include <cerrno>
 #include <memory>
 
 #include "content/readers.hpp"
@@ -18,6 +19,9 @@ using namespace std::string_view_literals;
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
 using boost::endian::little_uint64_buf_t;
+
+/// Dictionaries are as large as their writer liked, and nothing tells before they are unpacked.
+constexpr std::uint64_t usual_memory = 160 << 20;
 
 /// What libarchive's callbacks work on: the archive alone, without what stands behind its end.
 struct Reading {
@@ -49,9 +53,19 @@ la_int64_t seek_part(archive*, void* data, la_int64_t offset, int whence) {
     return to;
 }
 
+/// What libarchive could not do for want of memory says nothing about the archive.
+Check& wrong(archive* a, Check& out, const char* why) {
+    const char* said = archive_error_string(a);
+    const std::string_view words = said ? said : "";
+    if (archive_errno(a) == ENOMEM || words.find("memory") != words.npos || words.find("alloc") != words.npos)
+        UsualMemory::was_too_little();
+    return out.fails(0, why);
+}
+
 /// Reads every member. Where members are encrypted, or packed in a way that is not read, only the heads
 /// count.
 Check read_members(Content& content, std::uint64_t end, const CheckLimits& limits, Check out) {
+    const UsualMemory memory(usual_memory);
     const std::unique_ptr<archive, decltype(&archive_read_free)> a(archive_read_new(), archive_read_free);
     if (!a) throw std::bad_alloc();
     archive_read_support_format_7zip(a.get());
@@ -59,13 +73,13 @@ Check read_members(Content& content, std::uint64_t end, const CheckLimits& limit
     Reading reading{PartOfContent(content, 0, end)};
     archive_read_set_seek_callback(a.get(), seek_part);
     if (archive_read_open2(a.get(), &reading, nullptr, read_part, skip_part, nullptr) != ARCHIVE_OK)
-        return out.fails(0, "its heads make no sense");
+        return wrong(a.get(), out, "its heads make no sense");
     OutputBound output(limits.most_output);
     archive_entry* entry = nullptr;
     for (;;) {
         const int next = archive_read_next_header(a.get(), &entry);
         if (next == ARCHIVE_EOF) break;
-        if (next < ARCHIVE_WARN) return out.fails(0, "the heads of its members make no sense");
+        if (next < ARCHIVE_WARN) return wrong(a.get(), out, "the heads of its members make no sense");
         if (archive_entry_is_data_encrypted(entry)) {
             out.strength = Strength::fair;
             continue;
@@ -77,7 +91,8 @@ Check read_members(Content& content, std::uint64_t end, const CheckLimits& limit
              (got = archive_read_data_block(a.get(), &bytes, &size, &offset)) != ARCHIVE_EOF;) {
             // A wrong checksum behind sound data is a warning to libarchive.
             if (got < ARCHIVE_OK)
-                return out.fails(0, "the data of a member make no sense, or their checksum does not hold");
+                return wrong(a.get(), out,
+                             "the data of a member make no sense, or their checksum does not hold");
             if (!output.add(size, end)) {
                 out.finished = false;
                 return out.fails(0, yields_too_much);

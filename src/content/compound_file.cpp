@@ -84,6 +84,8 @@ void CompoundFile::read_head() {
     table_sectors_ = head.fat_sectors.value();
     if (table_sectors_ == 0 || table_sectors_ > content_.size() >> shift_)
         throw CompoundWrong{sizeof(Head), "its sector table is larger than the file"};
+    // Four bytes a sector, in a list that grows.
+    memory_.grow(2 * (std::uint64_t{table_sectors_} << shift_));
     for (const auto& place : head.difat) {
         if (table_places_.size() < table_sectors_ && place.value() <= largest_sector)
             table_places_.push_back(place.value());
@@ -162,6 +164,7 @@ std::vector<std::uint32_t> CompoundFile::claim(std::uint32_t start) {
 ByteVector CompoundFile::read_chain(const std::vector<std::uint32_t>& sectors) {
     constexpr std::uint64_t most_bytes = 64 << 20;  // of a directory, or a table of small sectors
     if (sectors.size() > most_bytes >> shift_) throw CompoundWrong{sizeof(Head), "its directory is too long"};
+    memory_.grow(2 * (std::uint64_t{table_sectors_} << shift_) + (sectors.size() << shift_));
     ByteVector out(sectors.size() << shift_);
     for (std::size_t i = 0; i < sectors.size(); ++i) {
         const auto part = MutableBytes(out).subspan(i << shift_, sector_size());

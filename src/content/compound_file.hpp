@@ -6,6 +6,7 @@
 #include <string>
 
 #include "content/density.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 
@@ -54,6 +55,7 @@ class CompoundFile {
     std::uint64_t vouched_by_table_at(std::size_t table_sector) const;
 
     Content& content_;
+    MemoryClaim memory_;
     unsigned shift_ = 9;
     std::uint64_t small_limit_ = 4096;
     std::uint32_t directory_start_ = 0, small_table_start_ = 0, table_sectors_ = 0;

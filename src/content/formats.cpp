@@ -218,14 +218,17 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits, 
     const auto& reader = *best.reader;
     Check check;
     check.format = best.recognised.format;
-    try {
+    const auto run = [&] {
         check = apart && reader.runs_apart() ? apart->check(content, limits) : reader.check(content, limits);
         check.holds_to = std::min(check.holds_to, content.size());
         if (limits.title) check.title = reader.title(content);
+    };
+    try {
+        content::with_enough_memory(run);
     } catch (const std::bad_alloc&) {
         // One content that asks for too much takes nothing else down.
         check.finished = false;
-        check.fails(0, "it takes more memory than there is");
+        check.fails(0, "it takes more memory than a check may have");
     }
     return check;
 }
@@ -236,9 +239,11 @@ Inside content_inside(Content& content, const Format& format) {
     const auto best = best_reader(start.peek(4096));
     if (best.recognised.sure >= sure_enough) {
         try {
-            out.title = best.reader->title(content);
-            out.dates = best.reader->dates(content);
-            out.extension = best.reader->extension(content);
+            content::with_enough_memory([&] {
+                out.title = best.reader->title(content);
+                out.dates = best.reader->dates(content);
+                out.extension = best.reader->extension(content);
+            });
         } catch (const std::bad_alloc&) {
             // What asks for too much tells nothing.
         }
@@ -254,7 +259,8 @@ Inside content_inside(Content& content, const Format& format) {
 void content_text(Content& content, const TakeText& take) {
     Cursor start(content);
     const auto best = best_reader(start.peek(4096));
-    if (best.recognised.sure >= sure_enough) best.reader->text(content, take);
+    if (best.recognised.sure >= sure_enough)
+        content::with_enough_memory([&] { best.reader->text(content, take); });
 }
 
 namespace {

@@ -153,6 +153,7 @@ class HeifCheck {
             if (head->type == box_type("meta") && meta_.empty()) {
                 if (size > most_index) return out_.fails(at, "its index makes no sense");
                 meta_at = at;
+                memory_.grow(size - head->head);
                 meta_.resize(static_cast<std::size_t>(size - head->head));
                 if (content_.read(at + head->head, meta_) < meta_.size())
                     return out_.fails(at, "bytes of its index are missing");
@@ -211,6 +212,7 @@ class HeifCheck {
 
     Content& content_;
     Check out_;
+    MemoryClaim memory_;
     ByteVector meta_;
     std::optional<unsigned> nal_length_size_;
     Density density_;

@@ -180,6 +180,7 @@ class IsoCheck {
         }
         if (is_fragment) fragments_.push_back({at, body});
         if (is_fragment || index_) return true;  // one index is enough
+        memory_.grow(body.end - body.begin);
         auto bytes = read_index(at, body);
         if (trouble_) return false;
         moov_ = std::move(bytes);
@@ -213,6 +214,7 @@ class IsoCheck {
             }
         }
         for (const auto& fragment : fragments_) {
+            const MemoryClaim memory(fragment.body.end - fragment.body.begin);
             const auto body = read_index(fragment.at, fragment.body);
             if (trouble_) return;
             try {
@@ -265,6 +267,7 @@ class IsoCheck {
     std::uint64_t trouble_at_ = 0;
     std::optional<std::uint64_t> cut_at_;  ///< where a box is cut off by the content's end
     std::vector<Stretch> media_;
+    MemoryClaim memory_;  ///< of its index
     ByteVector moov_;
     std::uint64_t moov_at_ = 0;
     std::optional<IsoIndex> index_;

@@ -23,8 +23,8 @@ namespace {
 
 using namespace std::string_view_literals;
 
-/// Coefficients of a progressive picture are kept as a whole.
-constexpr long most_memory = 512l << 20;
+/// Its tables and rows of a picture; what is kept as a whole is claimed beside it.
+constexpr long other_memory = 64l << 20;
 
 /// What libjpeg calls back into. Errors leave it by a long jump, over frames of C alone.
 struct Reading {
@@ -32,6 +32,7 @@ struct Reading {
     jpeg_error_mgr errors{};
     std::jmp_buf out;
     Content* content = nullptr;
+    MemoryClaim memory;
     std::uint64_t next = 0;  ///< offset in the content behind what is in `buffer`
     JOCTET buffer[64 << 10];
     bool ended = false;
@@ -83,10 +84,26 @@ void skip(j_decompress_ptr c, long count) {
     }
 }
 
+/// Of a picture in several scans all coefficients are kept, 64 of two bytes a block.
+void claim_coefficients(jpeg_decompress_struct& c, MemoryClaim& memory) {
+    if (!jpeg_has_multiple_scans(&c)) return;
+    std::uint64_t bytes = 0;
+    for (int i = 0; i < c.num_components; ++i) {
+        const auto& component = c.comp_info[i];
+        // Up to whole units of all components.
+        const auto wide = std::uint64_t{component.width_in_blocks} + 4,
+                   high = std::uint64_t{component.height_in_blocks} + 4;
+        bytes += wide * high * sizeof(JBLOCK);
+    }
+    memory.grow(bytes);
+    c.mem->max_memory_to_use = static_cast<long>(bytes) + other_memory;
+}
+
 /// Decodes everything. False where it went wrong.
 bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
     if (setjmp(r.out)) return false;
     jpeg_read_header(&c, TRUE);
+    claim_coefficients(c, r.memory);
     c.scale_num = 1;
     c.scale_denom = 8;
     c.dct_method = JDCT_IFAST;
@@ -149,7 +166,9 @@ class Jpeg final : public FormatReader {
         r.errors.error_exit = leave;
         r.errors.emit_message = warn;
         jpeg_create_decompress(&c);
-        c.mem->max_memory_to_use = most_memory;
+        const std::unique_ptr<jpeg_decompress_struct, decltype(&jpeg_destroy_decompress)> destroyed(
+            &c, jpeg_destroy_decompress);
+        c.mem->max_memory_to_use = other_memory;
         r.source.init_source = [](j_decompress_ptr) {};
         r.source.fill_input_buffer = fill;
         r.source.skip_input_data = skip;
@@ -161,7 +180,6 @@ class Jpeg final : public FormatReader {
         JSAMPROW rows[] = {row.data()};
         const bool whole = decode(c, r, rows);
         const auto at = r.next - r.source.bytes_in_buffer;
-        jpeg_destroy_decompress(&c);
         if (whole) {
             out.strength = strength_of(content, at);
             return out.ends(at);

@@ -2,6 +2,7 @@
 // The readers there are, one file each.
 
 #include "content/format.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 

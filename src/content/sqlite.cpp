@@ -58,6 +58,7 @@ class Sqlite final : public FormatReader {
             out.finished = false;
             return out.fails(0, "it is larger than what is looked over in memory");
         }
+        const MemoryClaim memory(size);
         auto* bytes = static_cast<unsigned char*>(sqlite3_malloc64(size));
         if (!bytes) throw std::bad_alloc();
         const auto got = content.read(0, {bytes, static_cast<std::size_t>(size)});

@@ -85,6 +85,10 @@ class TiffPicture {
             too_large_ = bytes > 0;
             return 0;
         }
+        std::uint64_t packed = 0;
+        for (std::uint32_t i = 0; i < count; ++i)
+            packed = std::max(packed, TIFFGetStrileByteCount(tiff_.get(), i));
+        memory_.grow(bytes + std::min({packed, most_memory, content_.size()}));
         ByteVector out(static_cast<std::size_t>(bytes));
         for (std::uint32_t i = 0; i < count; ++i) {
             complained_ = false;
@@ -119,6 +123,7 @@ class TiffPicture {
     static toff_t size(thandle_t self) { return static_cast<TiffPicture*>(self)->content_.size(); }
 
     Content& content_;
+    MemoryClaim memory_;
     std::uint64_t at_ = 0;
     bool complained_ = false, too_large_ = false;
     std::unique_ptr<TIFF, decltype(&TIFFClose)> tiff_{nullptr, TIFFClose};

@@ -4,6 +4,7 @@
 #include <array>
 #include <set>
 
+#include "content/memory.hpp"
 #include "content/tiff_tags.hpp"
 
 namespace undershelf::content {
@@ -116,6 +117,7 @@ std::vector<std::uint64_t> TiffFile::numbers(const TiffEntry& entry) {
     const std::size_t width = type_sizes[entry.type];
     constexpr std::uint64_t most = 1 << 22;  // strips, and any other list there is
     if (entry.count > most) throw TiffWrong{8, "a list of its directory is too long"};
+    const MemoryClaim memory(entry.size + entry.count * sizeof(std::uint64_t));
     ByteVector bytes(static_cast<std::size_t>(entry.size));
     bytes.resize(content_.read(entry.at, bytes));
     std::vector<std::uint64_t> out;

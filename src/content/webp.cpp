@@ -18,8 +18,8 @@ namespace {
 
 using namespace std::string_view_literals;
 
-constexpr std::uint64_t most_bytes = 256 << 20;     ///< of a file, which is decoded from memory
-constexpr std::uint64_t most_pixels = 100'000'000;  ///< four bytes each
+constexpr std::uint64_t bytes_a_pixel = 8;  ///< as they are decoded, and given out
+constexpr std::size_t head_bytes = 64;      ///< in which the picture's size is
 
 class WebP final : public FormatReader {
   public:
@@ -41,7 +41,10 @@ class WebP final : public FormatReader {
         const auto length = load<boost::endian::little_uint32_buf_t>(at.peek(8), 4);
         const auto end = length ? 8ull + length->value() + length->value() % 2 : ~0ull;
         if (end > content.size()) return out.fails(content.size(), "it ends before its length says");
-        if (end > most_bytes) return unfinished(out);
+        // It is decoded from memory, and its pixels are there as well.
+        const auto pixels = pixels_of(at.peek(head_bytes));
+        if (end > checks_memory || pixels * bytes_a_pixel > checks_memory - end) return unfinished(out);
+        const MemoryClaim memory(end + pixels * bytes_a_pixel);
         ByteVector bytes(static_cast<std::size_t>(end));
         const auto got = content.read(0, bytes);
         if (got < end) return out.fails(got, "bytes of it are missing");
@@ -53,9 +56,9 @@ class WebP final : public FormatReader {
         bool more = WebPDemuxGetFrame(demuxer.get(), 1, &frame) != 0;
         if (!more) return out.fails(12, "there is no picture in it");
         for (; more; more = WebPDemuxNextFrame(&frame) != 0) {
-            if (std::uint64_t(frame.width) * std::uint64_t(frame.height) > most_pixels) {
+            if (std::uint64_t(frame.width) * std::uint64_t(frame.height) > pixels) {
                 WebPDemuxReleaseIterator(&frame);
-                return unfinished(out);
+                return out.fails(12, "a picture in it is larger than it says");
             }
             const char* wrong = what_is_wrong(Bytes(frame.fragment.bytes, frame.fragment.size));
             if (!frame.complete) wrong = "a picture in it is cut off";
@@ -70,6 +73,12 @@ class WebP final : public FormatReader {
     }
 
   private:
+    /// Of all of it; none of its pictures has more.
+    static std::uint64_t pixels_of(Bytes first) {
+        int width = 0, height = 0;
+        if (!WebPGetInfo(first.data(), first.size(), &width, &height)) return 0;
+        return std::uint64_t(width) * std::uint64_t(height);
+    }
     /// Null where the picture takes all of its data, up to the filling that writers leave.
     static const char* what_is_wrong(Bytes data) {
         constexpr std::size_t most_filling = 16;  // bytes; three are the most that was seen

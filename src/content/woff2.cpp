@@ -82,6 +82,8 @@ bool skip_collection(Cursor& at) {
     return fonts.has_value();
 }
 
+constexpr std::uint64_t largest_window = 16 << 20;  ///< RFC 7932, section 9.1
+
 enum class Unpacked : std::uint8_t { whole, broken, missing, too_much };
 
 /// Is the stretch one Brotli stream of `output` bytes?
@@ -91,6 +93,7 @@ Unpacked unpack(Content& content, std::uint64_t offset, std::uint64_t size, std:
     const std::unique_ptr<BrotliDecoderState, decltype(&BrotliDecoderDestroyInstance)> decoder(
         BrotliDecoderCreateInstance(nullptr, nullptr, nullptr), &BrotliDecoderDestroyInstance);
     if (!decoder) throw std::bad_alloc();
+    const MemoryClaim memory(std::min(output, largest_window));
     Cursor at(content, offset);
     ByteVector room(Cursor::window);
     std::uint64_t got = 0;

@@ -92,6 +92,8 @@ class XmlReading {
     }
     /// How many bytes there were; nothing once the parser stops.
     std::optional<std::size_t> feed(std::size_t part) {
+        // A tag is kept until it ends, in room that doubles.
+        memory_.grow(4 * (fed_ - std::min(fed_, parsed())));
         auto* room = static_cast<std::uint8_t*>(XML_GetBuffer(parser_.get(), static_cast<int>(part)));
         if (!room) throw std::bad_alloc();
         const auto got = content_.read(fed_, {room, part});
@@ -153,6 +155,7 @@ class XmlReading {
     Content& content_;
     std::uint64_t size_, fed_ = 0;
     const XmlTexts& texts_;
+    MemoryClaim memory_;
     std::unique_ptr<XML_ParserStruct, decltype(&XML_ParserFree)> parser_;
     XmlRead out_;
     std::string element_;

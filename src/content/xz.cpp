@@ -16,11 +16,12 @@ constexpr auto magic =
     "\xfd"
     "7zXZ\0"sv;
 constexpr std::uint64_t most_memory = 256 << 20;  ///< dictionaries of honest files are far smaller
+constexpr std::uint64_t first_memory = 1 << 20;   ///< what is more is claimed
 
 class Stream {
   public:
     Stream() {
-        if (lzma_stream_decoder(&z, most_memory, 0) != LZMA_OK) throw std::bad_alloc();
+        if (lzma_stream_decoder(&z, first_memory, 0) != LZMA_OK) throw std::bad_alloc();
     }
     ~Stream() { lzma_end(&z); }
     Stream(const Stream&) = delete;
@@ -39,6 +40,7 @@ class Xz final : public FormatReader {
         Cursor at(content);
         ByteVector room(64 << 10);
         OutputBound output(limits.most_output);
+        MemoryClaim memory;
         for (;;) {
             const auto start = at.at();
             Stream stream;
@@ -50,6 +52,10 @@ class Xz final : public FormatReader {
                 z.next_out = room.data();
                 z.avail_out = room.size();
                 result = lzma_code(&z, LZMA_RUN);
+                if (result == LZMA_MEMLIMIT_ERROR && lzma_memusage(&z) <= most_memory) {
+                    memory.grow(lzma_memusage(&z));
+                    result = lzma_memlimit_set(&z, lzma_memusage(&z));
+                }
                 at.go_to(at.at() + input.size() - z.avail_in);
                 const bool enough = !output.add(room.size() - z.avail_out, at.at());
                 if (result == LZMA_MEM_ERROR) throw std::bad_alloc();

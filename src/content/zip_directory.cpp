@@ -28,6 +28,8 @@ std::vector<ZipDirectoryMember> zip_directory(Content& content) {
     std::vector<ZipDirectoryMember> out;
     const auto end = end_record(content);
     if (!end || end->directory_size.value() > most_bytes) return out;
+    // What is listed takes about twice as much again.
+    const MemoryClaim memory(3ull * end->directory_size.value());
     ByteVector bytes(end->directory_size.value());
     bytes.resize(content.read(end->directory_offset.value(), bytes));
     for (auto rest = Bytes(bytes);;) {

@@ -17,6 +17,26 @@ using namespace std::string_view_literals;
 constexpr auto magic = "\x28\xb5\x2f\xfd"sv;
 constexpr int most_window = 27;  ///< 128 MiB, as log2; what the format's tools accept without being asked
 
+constexpr std::size_t longest_head = 18;
+constexpr std::uint64_t block_room = 512 << 10;  ///< of a block, packed and unpacked, and what follows it
+
+/// Bytes that a frame's decoder keeps (RFC 8878, sections 3.1.1.1.1 and 3.1.1.1.2).
+std::uint64_t window_of(Bytes head) {
+    if (head.size() < 6) return 0;
+    const auto descriptor = head[4];
+    const bool single_segment = descriptor & 0x20;
+    if (!single_segment) {
+        const auto base = 1ull << (10 + (head[5] >> 3));
+        return base + base / 8 * (head[5] & 7);
+    }
+    constexpr std::size_t dictionary_bytes[] = {0, 1, 2, 4}, size_bytes[] = {1, 2, 4, 8};
+    const std::size_t from = 5 + dictionary_bytes[descriptor & 3], bytes = size_bytes[descriptor >> 6];
+    if (head.size() < from + bytes) return 0;
+    std::uint64_t size = 0;
+    for (std::size_t i = bytes; i-- > 0;) size = size << 8 | head[from + i];
+    return bytes == 2 ? size + 256 : size;
+}
+
 bool is_skippable(Bytes first) {
     return first.size() >= 8 && first[0] >> 4 == 5 && begins_with(first.subspan(1), "\x2a\x4d\x18"sv);
 }
@@ -60,6 +80,8 @@ class Zstd final : public FormatReader {
         if (!context) throw std::bad_alloc();
         ZSTD_DCtx_setParameter(context.get(), ZSTD_d_windowLogMax, most_window);
         const auto start = at.at();
+        const MemoryClaim memory(std::min(window_of(at.peek(longest_head)), std::uint64_t{1} << most_window) +
+                                 block_room);
         ByteVector room(64 << 10);
         for (;;) {
             const auto input = at.peek(Cursor::window);
