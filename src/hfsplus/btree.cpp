@@ -40,7 +40,13 @@ std::optional<Node> Node::parse(Bytes bytes) {
     return node;
 }
 
-std::optional<Node> Node::parse_rest(Bytes bytes) {
+std::optional<Node> Node::parse_rest(Bytes bytes, const RecordLength& length) {
+    auto by_table = by_offsets(bytes), by_length = length ? walked(bytes, length) : std::nullopt;
+    if (!by_table || (by_length && by_length->records_ > by_table->records_)) return by_length;
+    return by_table;
+}
+
+std::optional<Node> Node::by_offsets(Bytes bytes) {
     if (bytes.size() < descriptor_size + 4) return std::nullopt;
     Node node;
     node.bytes_ = bytes;
@@ -59,8 +65,26 @@ std::optional<Node> Node::parse_rest(Bytes bytes) {
     return node;
 }
 
+std::optional<Node> Node::walked(Bytes bytes, const RecordLength& length) {
+    const auto d = load<BTNodeDescriptor>(bytes);
+    if (!d || d->kind != kBTLeafNode || d->reserved.value() != 0) return std::nullopt;
+    Node node;
+    node.bytes_ = bytes;
+    node.kind_ = kBTLeafNode;
+    node.next_ = d->fLink.value();
+    node.walked_.push_back(descriptor_size);
+    while (node.records_ < d->numRecords.value()) {
+        const auto record = length(bytes.subspan(node.walked_.back()));
+        if (record == 0) break;
+        node.walked_.push_back(node.walked_.back() + record);
+        ++node.records_;
+    }
+    if (node.records_ == 0) return std::nullopt;
+    return node;
+}
+
 std::size_t Node::record_offset(std::size_t index) const {
-    return number_at(bytes_, bytes_.size() - 2 * (index + 1));
+    return walked_.empty() ? number_at(bytes_, bytes_.size() - 2 * (index + 1)) : walked_[index];
 }
 
 Bytes Node::record(std::size_t index) const {
@@ -73,7 +97,8 @@ Bytes Node::free_space() const {
     return bytes_.subspan(from, bytes_.size() - 2 * (records_ + 1) - from);
 }
 
-BTree::BTree(Fork fork, std::uint64_t most_bytes) : fork_(std::move(fork)) {
+BTree::BTree(Fork fork, std::uint64_t most_bytes, Node::RecordLength length)
+    : fork_(std::move(fork)), length_(std::move(length)) {
     ByteVector head(512);
     fork_.read(0, head);
     const auto node = load<BTNodeDescriptor>(head);
@@ -117,7 +142,7 @@ BTree::Look BTree::look() const {
             if (node)
                 out.glances[n] = {node->next(), true, node->kind()};
             else
-                out.glances[n].is_rest = Node::parse_rest(at).has_value();
+                out.glances[n].is_rest = rest_of(at).has_value();
         }
     });
     return out;

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <algorithm>
+#include <random>
 
 #include "support/disk_image.hpp"
 #include "support/hfsplus_image.hpp"
@@ -60,6 +61,48 @@ TEST(HfsPlusNode, TheRestOfALeafIsReadByItsOffsets) {
     EXPECT_EQ(Node::parse_rest(bytes)->records(), 1u);
     std::fill(bytes.begin(), bytes.end(), std::uint8_t{0x55});
     EXPECT_FALSE(Node::parse_rest(bytes));
+}
+
+TEST(HfsPlusNode, TheStartOfALeafIsReadByLengths) {
+    const auto length = [](Bytes bytes) {
+        return bytes.size() >= 20 && bytes[0] < 0x55 ? std::size_t{20} : 0u;
+    };
+    auto bytes = node_of(-1, {ByteVector(20, 1), ByteVector(20, 2), ByteVector(20, 3)});
+    std::fill(bytes.begin() + 14 + 45, bytes.end(), std::uint8_t{0x55});
+    EXPECT_FALSE(Node::parse_rest(bytes));
+    auto rest = Node::parse_rest(bytes, length);
+    ASSERT_TRUE(rest);
+    ASSERT_EQ(rest->records(), 3u);
+    EXPECT_EQ(rest->record(2)[0], 3);
+    bytes[14 + 40] = 0x55;
+    EXPECT_EQ(Node::parse_rest(bytes, length)->records(), 2u);
+    // No more than it says it has.
+    put_number(bytes, 10, 1, 2, true);
+    EXPECT_EQ(Node::parse_rest(bytes, length)->records(), 1u);
+    put_number(bytes, 8, 0, 1, true);  // an index
+    EXPECT_FALSE(Node::parse_rest(bytes, length));
+}
+
+TEST(HfsPlusReader, ReadsWhatIsLeftOfALeafWhoseEndIsWrittenOver) {
+    Image image;
+    std::vector<ByteVector> records{folder_record(29, 2, u"Cues")};
+    for (std::uint32_t id = 30; id < 38; ++id)
+        records.push_back(
+            file_record({id, 29, u"cue " + std::u16string(1, static_cast<char16_t>(u'a' + id - 30))}));
+    image.leaves(Image::catalogue,
+                 {{file_record({21, 2, u"a.txt"})}, records, {file_record({50, 2, u"z.txt"})}});
+    const auto at = image.place(Image::catalogue, 2);
+    // Into the forks of the fifth file.
+    const auto half = 14 + records[0].size() + records[1].size() * 5 - 100;
+    std::mt19937 random(1);
+    for (auto i = at + half; i < at + node_size; ++i) image.bytes[i] = static_cast<std::uint8_t>(random());
+    const auto seen = read(image.bytes);
+    for (const char* name : {"Cues", "cue a", "cue b", "cue c", "cue d", "a.txt", "z.txt"}) {
+        ASSERT_TRUE(seen.find(name)) << name;
+        EXPECT_EQ(seen.find(name)->origin, Origin::live) << name;
+    }
+    EXPECT_EQ(seen.find("cue d")->parent, seen.find("Cues")->key);
+    for (const char* name : {"cue e", "cue f"}) EXPECT_FALSE(seen.find(name)) << name;
 }
 
 TEST(HfsPlusReader, ReadsWhatIsLeftOfALeafWhoseBeginningIsWrittenOver) {

@@ -53,7 +53,8 @@ Fork Reader::special_fork(const HFSPlusForkData& fork, std::uint32_t id) const {
 BTree Reader::open_tree(const HFSPlusForkData& fork, std::uint32_t id, const char* name,
                         EntrySink& sink) const {
     if (fork.logicalSize.value() == 0) return {};
-    BTree tree(special_fork(fork, id), source_.size());
+    BTree tree(special_fork(fork, id), source_.size(),
+               id == kHFSCatalogFileID ? catalogue_record_length : Node::RecordLength());
     if (tree.nodes() == 0)
         sink.diagnostic(fmt::format("The {} file does not begin with a header node.", name));
     tree.find_leaves([&](std::string what) { sink.diagnostic(fmt::format("The {} file: {}", name, what)); });
@@ -130,8 +131,8 @@ Reader::Batch Reader::parse(std::uint64_t from, std::uint64_t to, ByteVector& by
         if (use == NodeUse::other || all_zero(node_bytes)) continue;
         const auto node = use == NodeUse::unused ? std::nullopt : Node::parse(node_bytes);
         if (use == NodeUse::leaf) {
-            if (const auto leaf = node ? node : Node::parse_rest(node_bytes))
-                parse_leaf(*leaf, n * size, batch);
+            if (const auto leaf = node ? node : catalogue_.rest_of(node_bytes))
+                parse_leaf(*leaf, node.has_value(), n * size, batch);
         }
         // Free space of the nodes in use, and the whole of those that are not.
         const auto free = node ? node->free_space() : node_bytes;
@@ -142,7 +143,8 @@ Reader::Batch Reader::parse(std::uint64_t from, std::uint64_t to, ByteVector& by
     return batch;
 }
 
-void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const {
+/// Of what is left of a leaf that is not whole, a record may be partly something else.
+void Reader::parse_leaf(const Node& node, bool whole, std::uint64_t offset, Batch& batch) const {
     for (std::size_t i = 0; i < node.records(); ++i) {
         // A thread names a folder whose own record is lost.
         if (auto thread = former_ ? read_thread(node.record(i)) : std::nullopt) {
@@ -152,7 +154,8 @@ void Reader::parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) co
             }
             continue;
         }
-        auto item = read_item(node.record(i), geometry_);
+        auto item =
+            whole ? read_item(node.record(i), geometry_) : read_plausible_item(node.record(i), bounds_);
         if (!item || item->parent == kHFSRootParentID) continue;
         item->source = offset;
         batch.live.push_back({item->id, item->created, place_print(item->parent, item->name)});

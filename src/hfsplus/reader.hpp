@@ -54,7 +54,7 @@ class Reader final : public VolumeReader {
     KnownAttribute known(const Attribute& attribute, const BTree& tree, std::uint64_t node_offset) const;
     void read_catalogue(EntrySink& sink, Progress& progress);
     Batch parse(std::uint64_t from, std::uint64_t to, ByteVector& bytes) const;
-    void parse_leaf(const Node& node, std::uint64_t offset, Batch& batch) const;
+    void parse_leaf(const Node& node, bool whole, std::uint64_t offset, Batch& batch) const;
     void emit(Entry&& entry, EntrySink& sink);
     void emit_item(const Item& item, bool system, EntrySink& sink);
     void keep_newest();

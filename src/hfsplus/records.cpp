@@ -142,6 +142,34 @@ std::optional<Item> read_item(Bytes record, const Geometry& g) {
     return item;
 }
 
+std::optional<Item> read_plausible_item(Bytes record, const Bounds& b) {
+    auto item = read_item(record, b.geometry);
+    if (!item || !plausible_parent(item->parent, b) || !plausible_name(item->name) ||
+        !plausible_body(*item, b))
+        return std::nullopt;
+    return item;
+}
+
+std::size_t catalogue_record_length(Bytes bytes) {
+    const auto key = read_key(bytes);
+    const auto head = key ? load<boost::endian::big_uint16_buf_t>(bytes, key->size) : std::nullopt;
+    if (!head) return 0;
+    std::size_t body = 0;
+    switch (head->value()) {
+        case kHFSPlusFolderRecord:
+            body = sizeof(HFSPlusCatalogHead);
+            break;
+        case kHFSPlusFileRecord:
+            body = sizeof(HFSPlusCatalogFile);
+            break;
+        default:
+            const auto thread = read_thread(bytes);
+            if (!thread) return 0;
+            body = sizeof(HFSPlusCatalogThread) + 2 * thread->name.size();
+    }
+    return key->size + body <= bytes.size() ? key->size + body : 0;
+}
+
 std::optional<Thread> read_thread(Bytes record) {
     const auto key = read_key(record);
     if (!key || !key->units.empty()) return std::nullopt;

@@ -83,6 +83,10 @@ struct Bounds {
 
 /// The item of a leaf record of the catalogue (key and data); nothing for threads and lies.
 std::optional<Item> read_item(Bytes record, const Geometry& geometry);
+/// The same, where something else may be over a part of it.
+std::optional<Item> read_plausible_item(Bytes record, const Bounds& bounds);
+/// How long the record of the catalogue is that `bytes` begin with; 0 where there is none, or not all of it.
+std::size_t catalogue_record_length(Bytes bytes);
 std::optional<Thread> read_thread(Bytes record);
 std::optional<OverflowExtents> read_overflow(Bytes record, const Geometry& geometry);
 std::optional<Attribute> read_attribute(Bytes record, const Geometry& geometry);
