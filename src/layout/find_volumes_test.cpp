@@ -112,6 +112,24 @@ TEST(FindVolumes, NamesWhatItDoesNotRead) {
     }
 }
 
+TEST(FindVolumes, LooksBehindACompactDiscsImage) {
+    auto disk = disk_with_two(false);
+    std::fill_n(disk.begin(), 2 * mebibyte, std::uint8_t{0});
+    constexpr std::size_t descriptor = 16 * 2048;
+    disk[descriptor] = 1;
+    std::memcpy(disk.data() + descriptor + 1, "CD001", 5);
+    test::put_number(disk, descriptor + 80, 1024, 4);  // blocks
+    test::put_number(disk, descriptor + 128, 2048, 2);
+    const auto found = find(disk);
+    ASSERT_EQ(found.volumes.size(), 2u);
+    EXPECT_EQ(found.volumes[0].volume.file_system, "ISO 9660");
+    EXPECT_EQ(found.volumes[0].volume.size, 2 * mebibyte);
+    EXPECT_EQ(found.volumes[1].volume.offset, 4 * mebibyte);
+    // One that does not tell its size goes to the end.
+    test::put_number(disk, descriptor + 128, 0, 2);
+    EXPECT_EQ(find(disk).volumes[0].volume.size, disk.size());
+}
+
 TEST(FindVolumes, PassesOverWhatOverlaps) {
     auto disk = disk_with_two(true);
     // A second partition that begins inside the first volume, where an old boot sector stands.

@@ -27,7 +27,6 @@ constexpr Mark marks[] = {
     {"Linux swap", 4086, "SWAPSPACE2"sv},
     {"Linux LVM", 512, "LABELONE"sv},
     {"SquashFS", 0, "hsqs"sv},
-    {"ISO 9660", 32769, "CD001"sv},
     {"HFS", 1024, "BD"sv},
     {"F2FS", 1024, "\x10\x20\xf5\xf2"sv},
 };
@@ -71,10 +70,32 @@ std::optional<Recognition> recognise_ext(const Source& source, std::uint64_t off
     return Recognition{std::move(v), {}};
 }
 
+/// A compact disc's file system, written to a drive as it is (ECMA-119, section 8.4): its primary volume
+/// descriptor is in sector 16 of 2048 bytes, and tells how many blocks it has. What follows it may be of
+/// before.
+std::optional<Recognition> recognise_iso(const Source& source, std::uint64_t offset) {
+    constexpr std::uint64_t descriptor_at = 16 * 2048;
+    constexpr std::size_t type_at = 0, space_size_at = 80, block_size_at = 128, head_size = 132;
+    constexpr std::uint8_t primary = 1;
+    if (!stands_at(source, offset + descriptor_at + 1, "CD001"sv)) return std::nullopt;
+    auto v = unread("ISO 9660", offset);
+    ByteVector head(head_size);
+    if (!source.read(offset + descriptor_at, head).empty() || head[type_at] != primary)
+        return Recognition{std::move(v), {}};
+    const auto blocks = load<boost::endian::little_uint32_buf_t>(head, space_size_at)->value();
+    const std::uint32_t block_size = load<boost::endian::little_uint16_buf_t>(head, block_size_at)->value();
+    if (is_power_of_two(block_size) && block_size >= 512 && blocks > descriptor_at / block_size) {
+        v.cluster_size = block_size;
+        v.size = std::uint64_t{blocks} * block_size;
+    }
+    return Recognition{std::move(v), {}};
+}
+
 }  // namespace
 
 std::optional<Recognition> recognise_other(const Source& source, std::uint64_t offset) {
     if (auto ext = recognise_ext(source, offset)) return ext;
+    if (auto iso = recognise_iso(source, offset)) return iso;
     for (const auto& m : marks) {
         if (stands_at(source, offset + m.at, m.bytes)) return Recognition{unread(m.name, offset), {}};
     }
