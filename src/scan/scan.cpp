@@ -258,6 +258,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
     }
     if (!result.interrupted && refresh.needed()) refresh.end();
+    if (!result.interrupted) shelf.end_bringing_up();
     shelf.end_scan(result.interrupted ? "interrupted" : "done");
 }
 
@@ -287,7 +288,8 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     }
     shelf.commit();
     Refresh refresh(source, shelf, options.unreadable_list);
-    if (refresh.needed()) result.was_complete = false;
+    // An earlier version rated what was found by what was known then.
+    if (refresh.needed() || shelf.brought_up()) result.was_complete = false;
     result.gained = refresh.gained().bytes();
     if (refresh.needed()) volumes.add_new(layout.volumes);
     const Hints before(shelf);

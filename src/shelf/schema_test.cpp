@@ -132,6 +132,7 @@ TEST(Schema, AScanBringsVersionTwoUp) {
     EXPECT_TRUE(Shelf(shelf).not_copied().empty());
     auto o = options(image, shelf, "volumes");
     o.unreadable_list = list;
+    EXPECT_FALSE(scan(o, progress).was_complete);
     EXPECT_TRUE(scan(o, progress).was_complete);
     EXPECT_EQ(test::shelf_rows(shelf, {"entries.start"}), rows);
 }

@@ -23,6 +23,7 @@ namespace undershelf {
 namespace {
 constexpr unsigned rows_a_look = 4096;
 constexpr std::chrono::milliseconds batch_time{400};
+constexpr const char* brought_up_setting = "brought up";
 
 }  // namespace
 
@@ -134,6 +135,17 @@ void ShelfWriter::bring_up() {
     if (version <= 3) db_->exec(schema::upgrade_from_3);
     db_->exec(schema::upgrade_from_4);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
+    set_setting(brought_up_setting, std::to_string(version));
+}
+
+bool ShelfWriter::brought_up() const {
+    return !setting(brought_up_setting).empty();
+}
+
+void ShelfWriter::end_bringing_up() {
+    SQLite::Statement s(*db_, "DELETE FROM settings WHERE name = ?");
+    s.bind(1, brought_up_setting);
+    s.exec();
 }
 
 void ShelfWriter::commit() {

@@ -35,6 +35,9 @@ class ShelfWriter {
 
     /// True for a shelf that has just been made and knows no source yet.
     bool fresh() const { return fresh_; }
+    /// Was it of an older version, and no scan has come to its end since?
+    bool brought_up() const;
+    void end_bringing_up();
     const std::string& path() const { return path_; }
 
     void set_source(const SourceRecord& source, const std::vector<SourceSample>& samples);
