@@ -13,13 +13,15 @@ namespace {
 /// Links that are text files are so for a reason.
 void tell_of_links(const ExportResult& result, const ExportOptions& job) {
     const auto texts = result.links - result.made_links;
-    if (result.made_links)
-        print("{} written as links.\n", counted(result.made_links, "of them is", "of them are"));
-    if (texts == 0) return;
-    print("{} and written as text files that hold where they lead{}.\n",
-          counted(texts, "of them is a link", "of them are links"),
-          job.links ? ": their targets are not in this export, or the drive holds no links"
-                    : "; with --links those whose target is exported too are made links");
+    const auto as_text =
+        fmt::format("{} that say where they lead", counted(texts, "text file", "text files"));
+    if (!job.links) {
+        print("Links among them: {}; --links makes links of those whose target is exported too.\n", as_text);
+        return;
+    }
+    print("Links among them: {}", counted(result.made_links, "made a link", "made links"));
+    if (texts) print(", {}: their targets are not in this export, or the drive holds no links", as_text);
+    print(".\n");
 }
 
 int run(const std::vector<std::string>& arguments) {

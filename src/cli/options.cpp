@@ -135,7 +135,7 @@ po::options_description selection_options() {
         "names that fit a pattern: *.jpg, cue*, act-?.txt; with a / in it, paths")("ext", po::value<Words>(),
                                                                                    "extensions: jpg,png")(
         "kind", po::value<Words>(),
-        "picture, video, audio, document, mail, archive, database, program, text, other")(
+        "picture, video, audio, document, mail, archive, database, program, text, link, other")(
         "origin", po::value<Words>(), "live, deleted, former, unnamed")(
         "grade", po::value<Words>(),
         "verified, likely, doubtful, partial, gone; likely+ for likely or better")(
@@ -165,7 +165,7 @@ std::vector<Kind> kinds_from(const po::variables_map& given) {
         if (!kind)
             misuse(
                 fmt::format("`{}` is not a kind; the kinds are picture, video, audio, document, mail, "
-                            "archive, database, program, text and other.",
+                            "archive, database, program, text and link, other.",
                             text));
         out.push_back(*kind);
     }

@@ -75,18 +75,20 @@ void LinkTargets::has_place(const ShelfEntry& e, const std::string& path_in_bag,
 }
 
 void LinkTargets::has_none(std::int64_t entry) {
-    for (auto& [key, targets] : targets_)
-        std::erase_if(targets, [entry](const Target& t) { return t.entry == entry; });
+    placeless_.insert(entry);
     links_.erase(entry);
 }
 
 const LinkTargets::Target* LinkTargets::target_of(const Link& link) const {
     for (const auto& path : link.paths) {
         const auto it = targets_.find(key_of(link.volume, path));
-        if (it == targets_.end() || it->second.empty()) continue;
+        if (it == targets_.end()) continue;
         const auto fit = [&](const Target& t) { return (t.path == path) * 2 + (t.origin == link.origin); };
-        return &*std::max_element(it->second.begin(), it->second.end(),
-                                  [&](const Target& a, const Target& b) { return fit(a) < fit(b); });
+        const Target* best = nullptr;
+        for (const auto& t : it->second) {
+            if (!placeless_.count(t.entry) && (!best || fit(t) > fit(*best))) best = &t;
+        }
+        if (best) return best;
     }
     return nullptr;
 }

@@ -3,6 +3,7 @@
 
 #include <string>
 #include <unordered_map>
+#include <unordered_set>
 #include <vector>
 
 #include "export/exported_entry.hpp"
@@ -50,6 +51,7 @@ class LinkTargets {
 
     std::unordered_map<std::int64_t, Link> links_;  ///< by entry
     std::unordered_map<std::string, std::vector<Target>> targets_;
+    std::unordered_set<std::int64_t> placeless_;  ///< entries that lost their place again
 };
 
 }  // namespace undershelf
