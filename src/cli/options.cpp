@@ -165,7 +165,7 @@ std::vector<Kind> kinds_from(const po::variables_map& given) {
         if (!kind)
             misuse(
                 fmt::format("`{}` is not a kind; the kinds are picture, video, audio, document, mail, "
-                            "archive, database, program, text and link, other.",
+                            "archive, database, program, text, link and other.",
                             text));
         out.push_back(*kind);
     }
