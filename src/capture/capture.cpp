@@ -275,7 +275,7 @@ class Job {
         }
         if (lost)
             result_.notes.push_back(
-                fmt::format("{} was shorter than its coverage tells; {} bytes behind its end were "
+                fmt::format("{} was shorter than its coverage tells; {} bytes after its end were "
                             "copied anew.",
                             options_.image_path, lost));
     }

@@ -108,7 +108,7 @@ TEST(Passes, ASlowReadIsKeptAndLeapt) {
         {.places = {{.range = {2 << 20, 512}, .kind = SimulatedPlace::Kind::slow, .milliseconds = 30}}}, {},
         {{0, size}}, {.patience = std::chrono::milliseconds(5)});
     EXPECT_EQ(run.device.reads[2].range.offset >> 20, 2u);
-    EXPECT_EQ(run.device.reads[3].range.offset >> 20, 4u) << "the block behind a slow one waits";
+    EXPECT_EQ(run.device.reads[3].range.offset >> 20, 4u) << "the block after a slow one waits";
     EXPECT_EQ(run.coverage.bytes(State::copied), size);
     EXPECT_EQ(run.device.reads.size(), size / Copier::block_size);
 }

@@ -21,7 +21,7 @@ ByteRange range_from(const std::string& text) {
                     fmt::format("`{}` in --range is not OFFSET,LENGTH; write for example 0,512M.", text));
     const ByteRange out{size_from(parts[0], "range"), size_from(parts[1], "range")};
     if (out.empty() || out.offset + out.length < out.offset)
-        throw Error(Trouble::usage, fmt::format("`{}` in --range is no stretch of a source.", text));
+        throw Error(Trouble::usage, fmt::format("`{}` in --range is empty or too large.", text));
     return out;
 }
 
@@ -60,7 +60,7 @@ void print_map(const CaptureResult& r, const Terminal& terminal) {
     if (r.image_holds == r.size) return;
     print("[{}]\n{}\n",
           terminal.styled(map_line(r.coverage, std::min(100, terminal.width() - 2)), Style::middle),
-          terminal.styled(" =: copied   .: not asked for   ~: leapt over   x: unreadable", Style::dim));
+          terminal.styled(" =: copied   .: not asked for   ~: skipped   x: unreadable", Style::dim));
 }
 
 void print_states(const CaptureResult& r) {
@@ -76,7 +76,7 @@ void print_states(const CaptureResult& r) {
         line("of it zeros", r.in_state(CoverageState::zeros), "holes in the image");
     line("unreadable", r.in_state(CoverageState::unreadable),
          places(CoverageState::unreadable) + ", asked for sector by sector");
-    line("leapt over", r.in_state(CoverageState::leapt),
+    line("skipped", r.in_state(CoverageState::leapt),
          places(CoverageState::leapt) + ", failed in long reads and not narrowed down yet");
     line("waiting", r.in_state(CoverageState::waiting), "not asked for yet");
     if (r.wanted < r.size)
@@ -147,7 +147,7 @@ CaptureOptions options_from(const po::variables_map& given) {
             out.ranges.push_back(range_from(r));
     }
     if (out.metadata_only && (given.count("from") || !out.ranges.empty()))
-        throw Error(Trouble::usage, "--metadata-only leaves nothing for --from or --range to say.");
+        throw Error(Trouble::usage, "--metadata-only cannot be combined with --from or --range.");
     const auto selection = selection_from(given);
     if (given.count("from")) {
         out.shelf_path = text("from");
@@ -178,7 +178,7 @@ po::options_description capture_options() {
         "OFFSET,LENGTH: copy only that stretch; may be given several times")(
         "again", po::value<std::string>(), "so many more tries for each sector that cannot be read")(
         "patience", po::value<std::string>(),
-        "milliseconds (default 1000): after a slower read the next places are leapt as if it had failed")(
+        "milliseconds (default 1000): after a slower read the next places are skipped as if it had failed")(
         "from-end", "begin at the end of the source")("limit", po::value<std::string>(),
                                                       "bytes a second, as 10M: for drives that need rest")(
         "split", po::value<std::string>(), "write parts IMAGE.001, IMAGE.002, ... of this size, as 4G")(
@@ -199,8 +199,8 @@ int run(const std::vector<std::string>& arguments) {
         for (const auto& m : drive->mounts) {
             if (m.writable)
                 note(
-                    "undershelf: {} is mounted for writing at {}: unmount it, or what is copied may not fit "
-                    "together.\n",
+                    "undershelf: {} is mounted read-write at {}: unmount it, or the copy may be "
+                    "inconsistent.\n",
                     options.source_path, m.point);
         }
     }
@@ -227,9 +227,7 @@ int run(const std::vector<std::string>& arguments) {
     if (!r.sha256.empty()) print("SHA-256 {}\n", r.sha256);
     flush_out();
     if (options.hash && r.sha256.empty() && !r.interrupted)
-        note(
-            "undershelf: no hash over the whole image: not everything is copied. The blocks that are have "
-            "theirs.\n");
+        note("undershelf: No hash of the whole image: it is incomplete. Finished blocks have theirs.\n");
     for (const auto& n : r.notes) note("undershelf: {}\n", n);
     if (!r.lost.empty()) note("undershelf: {}\n", r.lost);
     if (r.interrupted) {

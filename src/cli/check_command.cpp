@@ -37,7 +37,7 @@ int run(const std::vector<std::string>& arguments) {
         print("{} not copied into the image to the end yet; go on with the capture, scan, and check again\n",
               counted(r.waiting, "file is", "files are"));
     if (r.unfinished)
-        print("{} not checked to the end, since that would take too long or too much memory. Entry {}: {}.\n",
+        print("{} not checked: too large or too slow. Entry {}: {}.\n",
               counted(r.unfinished, "file was", "files were"), r.first_unfinished->first,
               r.first_unfinished->second);
     if (r.before)

@@ -26,12 +26,9 @@ ShelfEntry entry_from(const Shelf& shelf, const std::string& id) {
         throw Error(
             Trouble::usage,
             aside->merged_into
-                ? fmt::format("Entry {} turned out to be entry {}, which volume {} does not list any "
-                              "more but a former volume does; ask for that one.",
-                              number, *aside->merged_into, aside->volume)
-                : fmt::format("Entry {} was listed in volume {}, and is told of no more since more of "
-                              "the source was swept or settled anew.",
-                              number, aside->volume));
+                ? fmt::format("Entry {} is now {} (former volume). Use that number.", number,
+                              *aside->merged_into)
+                : fmt::format("Entry {} no longer exists: a later scan found no evidence for it.", number));
     }
     if (!out)
         throw Error(Trouble::usage,

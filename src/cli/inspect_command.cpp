@@ -162,7 +162,7 @@ std::vector<std::string> health(const Inspection& seen) {
     if (seen.drive) out = in_words(*seen.drive);
     if (seen.not_copied)
         out.push_back(
-            fmt::format("{} of the source are not copied into this image yet; what stands there is not "
+            fmt::format("{} of the source are not copied into this image yet; what is there is not "
                         "lost.",
                         human_size(*seen.not_copied)));
     std::uint64_t unread = 0;
@@ -239,7 +239,7 @@ std::vector<std::string> advice(const Inspection& seen) {
         out.push_back(fmt::format("Recognised, but not scanned by this version: volume {}.", unread));
     if (seen.volumes.empty()) {
         out.push_back(
-            "Nothing that is known stands at the start, where a partition map says, or at the usual places. "
+            "Nothing that is known is at the start, where a partition map says, or at the usual places. "
             "The source may be wiped, encrypted as a whole, or a part of a larger one; look at its first "
             "bytes, and at whether it really is the whole drive.");
     }
@@ -260,7 +260,7 @@ void print_text(const Inspection& seen, const Terminal& terminal) {
     print("[{}]\n", terminal.styled(map_line(seen, std::min(100, terminal.width() - 2)), Style::middle));
     std::string legend = " digits: volumes";
     if (seen.map) legend += "   -: partition without one";
-    print("{}\n", terminal.styled(legend + "   .: nobody's", Style::dim));
+    print("{}\n", terminal.styled(legend + "   .: unassigned", Style::dim));
     print_map(seen, terminal);
     print_volumes(seen, terminal);
     print_points(terminal, "HEALTH", health(seen));

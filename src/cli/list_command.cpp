@@ -98,7 +98,7 @@ int run(const std::vector<std::string>& arguments) {
         "columns", po::value<std::vector<std::string>>(),
         "columns of the table, or fields of csv and jsonl, in order: name,size")(
         "containing", po::value<std::string>(),
-        "checked files in whose text or title all of these words stand: 'lantern maker'")(
+        "checked files in whose text or title all of these words are: 'lantern maker'")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
     options.add(color_option()).add(selection_options());
     const auto given = parse(list_command(), options, {"SHELF"}, arguments);

@@ -124,10 +124,7 @@ int main(int argc, char** argv) {
     } catch (const std::bad_alloc&) {
         say("There is not enough memory for this.");
     } catch (const std::exception& e) {
-        say(fmt::format(
-            "This could not be done, and the reason is not one that was thought of: {}. What was finished "
-            "before is kept.",
-            e.what()));
+        say(fmt::format("Unexpected error: {}. Finished work is saved. Please report this.", e.what()));
     }
     return cli::no_input;
 }

@@ -36,11 +36,11 @@ int run(const std::vector<std::string>& arguments, const Command& command, bool 
 }  // namespace
 
 Command mark_command() {
-    return {"mark", "SHELF [selection]", "keep a selection in the shelf",
+    return {"mark", "SHELF [selection]", "mark files for export",
             [](const auto& arguments) { return run(arguments, mark_command(), true); }};
 }
 Command unmark_command() {
-    return {"unmark", "SHELF [selection]", "take it back",
+    return {"unmark", "SHELF [selection]", "remove marks",
             [](const auto& arguments) { return run(arguments, unmark_command(), false); }};
 }
 

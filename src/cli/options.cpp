@@ -91,7 +91,7 @@ Number parse_number(const std::string& text, const std::string& option) {
 Words words_of(const po::variables_map& given, const std::string& option) {
     if (!given.count(option)) return {};
     auto out = split_list(given[option].as<Words>());
-    if (out.empty()) misuse(fmt::format("--{} names nothing.", option));
+    if (out.empty()) misuse(fmt::format("--{} needs at least one value.", option));
     return out;
 }
 
@@ -139,21 +139,21 @@ po::options_description selection_options() {
         "origin", po::value<Words>(), "live, deleted, former, unnamed")(
         "grade", po::value<Words>(),
         "verified, likely, doubtful, partial, gone; likely+ for likely or better")(
-        "lost", "deleted, former and unnamed ones, and live ones in a bin")("no-live", "leave out live ones")(
-        "hide-copies", "leave out lost ones that a live file holds byte for byte")(
+        "lost", "deleted, former and unnamed files, and live ones in a recycle bin")(
+        "no-live", "leave out live ones")("hide-copies",
+                                          "leave out lost ones that a live file holds byte for byte")(
         "helpers", "also what only serves a bin or a viewer: $I..., .trashinfo, .DS_Store, Thumbs.db")(
         "same-as", po::value<std::string>(), "this entry and all with the same content")(
         "content", po::value<Words>(), "formats that contents show, where they were checked: jpeg,zip")(
         "checked", po::value<Words>(), "how strongly contents were checked: strong, fair, weak, none")(
         "broken", "files that a check found not to hold to their end")(
-        "unread", "files that touch what could not be read, or is not copied yet")(
+        "unread", "files with bytes unreadable or not yet copied")(
         "marked", "those kept with undershelf mark")("size", po::value<std::string>(),
                                                      "sizes: 10k..2M, 500.., ..1G")(
         "modified", po::value<std::string>(), "dates of change: 2024-03..2024-05, 2024.., ..today")(
         "created", po::value<std::string>(), "dates of creation")("deleted", po::value<std::string>(),
                                                                   "dates of deletion, where they are known")(
-        "volume", po::value<Words>(), "volumes, by number")("match-case",
-                                                            "upper and lower case differ in names and paths");
+        "volume", po::value<Words>(), "volumes, by number")("match-case", "match case in names and paths");
     return out;
 }
 
@@ -172,11 +172,16 @@ std::vector<Kind> kinds_from(const po::variables_map& given) {
     return out;
 }
 
+[[noreturn]] void unknown_format(const std::string& text) {
+    Words known;
+    for (const auto& f : formats()) known.emplace_back(f.word);
+    misuse(fmt::format("Unknown format `{}`; known: {}.", text, fmt::join(known, ", ")));
+}
+
 Words contents_from(const po::variables_map& given) {
     Words out;
     for (const auto& text : words_of(given, "content")) {
-        if (!format_named(folded(text)))
-            misuse(fmt::format("`{}` in --content is no format that this version reads.", text));
+        if (!format_named(folded(text))) unknown_format(text);
         out.push_back(folded(text));
     }
     return out;
@@ -201,10 +206,7 @@ Narrowing narrowing_from(const po::variables_map& given) {
         out.exts.push_back(folded(ext));
     }
     out.formats = contents_from(given);
-    if (out.words() == " ")
-        misuse(
-            "No format that this version reads is of such a kind, extension and content; without --kind, "
-            "--ext and --content all are looked for.");
+    if (out.words() == " ") misuse("No format matches --kind, --ext and --content together.");
     return out;
 }
 
@@ -219,8 +221,7 @@ Selection selection_from(const po::variables_map& given) {
     for (const auto& text : words_of(given, "checked")) {
         const auto strength = strength_from_word(folded(text));
         if (!strength)
-            misuse(fmt::format(
-                "`{}` is not how strongly a content is checked; give strong, fair, weak or none.", text));
+            misuse(fmt::format("`{}` is not a check strength; use strong, fair, weak or none.", text));
         s.checked.push_back(*strength);
     }
     for (const auto& text : words_of(given, "origin")) {

@@ -82,7 +82,7 @@ void ProgressLine::draw(bool now) {
             line += fmt::format("  {} left", human_time(static_cast<double>(total_ - done_) / rate));
     }
     if (unreadable_) line += fmt::format("  {} unreadable", human_size(unreadable_));
-    if (leapt_) line += fmt::format("  {} leapt over", human_size(leapt_));
+    if (leapt_) line += fmt::format("  {} skipped", human_size(leapt_));
     if (traces_) line += fmt::format("  {}", counted(traces_, "trace", "traces"));
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
     note("\r\033[K{}", line);

@@ -47,7 +47,7 @@ Told parse_told(const std::string& text) {
             Trouble::usage,
             fmt::format("`{}` in --volume-at is not OFFSET,SYSTEM[,CLUSTER[,DATA]]; write for example "
                         "1048576,FAT32,4096: where the volume began, its file system, the bytes of a "
-                        "cluster, and where the first cluster stands.",
+                        "cluster, and where the first cluster is.",
                         text));
     }
     Told out;
@@ -74,9 +74,9 @@ Told parse_told(const std::string& text) {
 }
 
 void print_unnamed(const ScanOptions& options, std::uint64_t unnamed) {
-    print("{} no name left, found by {} alone: undershelf tree {} --origin unnamed\n",
-          counted(unnamed, "of them is a content with", "of them are contents with"),
-          unnamed == 1 ? "what it holds" : "what they hold", options.shelf_path);
+    print("{} lost {} and {} recognised by content: undershelf tree {} --origin unnamed\n",
+          counted(unnamed, "of them has", "of them have"), unnamed == 1 ? "its name" : "their names",
+          unnamed == 1 ? "was" : "were", options.shelf_path);
 }
 
 void print_result(const ScanOptions& options, const ScanResult& result) {
@@ -87,37 +87,39 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
               by_own_head(v) ? "" : ", " + how_found(v));
     }
     if (result.gained)
-        print("{} could be read that could not be before; what stands there is added.\n",
+        print("{} could be read that could not be before; what is there is added.\n",
               human_size(result.gained));
     if (result.was_complete) {
-        print("{} already holds this scan; nothing was read again.\n", options.shelf_path);
+        print("Nothing to do: {} already contains this scan.\n", options.shelf_path);
     }
     print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
     if (result.unnamed) print_unnamed(options, result.unnamed);
 }
 
 void print_no_volume(const ScanOptions& options) {
-    note(
-        "undershelf: {} holds no volume that this version reads (FAT12, FAT16, FAT32, exFAT, NTFS, HFS+){}\n",
-        options.source_path,
-        options.reach != "volumes"
-            ? fmt::format(", at any sector. See `undershelf inspect {}` for what is there.",
-                          options.source_path)
-            : fmt::format(
-                  " where maps and usual places lead to. A sweep looks everywhere: undershelf scan {} "
-                  "--shelf {} --reach traces",
-                  options.source_path, options.shelf_path));
+    constexpr const char* systems = "(FAT12, FAT16, FAT32, exFAT, NTFS, HFS+)";
+    if (options.reach == "volumes") {
+        note(
+            "undershelf: No supported volume {} found in {} where maps or convention put one. Search every "
+            "sector: undershelf scan {} --shelf {} --reach traces\n",
+            systems, options.source_path, options.source_path, options.shelf_path);
+    } else {
+        note(
+            "undershelf: No supported volume {} found at any sector of {}. See what is there: undershelf "
+            "inspect {}\n",
+            systems, options.source_path, options.source_path);
+    }
 }
 
 void print_troubles(const ScanResult& result) {
     if (!result.unreadable.empty()) {
-        note("undershelf: {} cannot be read, in {}; files there are missing bytes.\n",
+        note("undershelf: {} in {} could not be read; files stored there are incomplete.\n",
              human_size(result.unreadable.bytes()),
              counted(result.unreadable.ranges().size(), "range", "ranges"));
     }
     if (!result.not_copied.empty()) {
         note(
-            "undershelf: {} of the source is not copied yet, in {}; what stands there is not lost. Go on "
+            "undershelf: {} of the source is not copied yet, in {}; what is there is not lost. Go on "
             "with "
             "the capture, and give this command again: it adds what has come.\n",
             human_size(result.not_copied.bytes()),
@@ -138,16 +140,13 @@ int run(const std::vector<std::string>& arguments) {
     options.add_options()("shelf", po::value<std::string>(),
                           "the shelf to write (default: the source's name with .shelf, here)")(
         "reach", po::value<std::string>()->default_value("volumes"),
-        "how far: volumes (seconds), traces (and a sweep over the whole source, for volumes that no map "
-        "leads "
-        "to), or content (and lost contents read to their end, and those that nothing names looked for)")(
-        "unreadable", po::value<std::string>()->default_value(""),
-        "CSV of `offset,length`: ranges to treat as unreadable")(
+        "volumes (fast), traces (also sweep every sector for lost volumes), content (also check files and "
+        "find nameless ones)")("unreadable", po::value<std::string>()->default_value(""),
+                               "CSV of `offset,length`: ranges to treat as unreadable")(
         "volume-at", po::value<std::vector<std::string>>()->composing(),
-        "OFFSET,SYSTEM[,CLUSTER[,DATA]]: a former volume began there, with clusters of so many bytes, the "
-        "first of them at DATA; for what the sweep cannot tell")(
+        "OFFSET,SYSTEM[,CLUSTER[,DATA]]: a former volume started at OFFSET")(
         "without-volume", po::value<std::vector<int>>()->composing(),
-        "the number of a former volume that is none")(
+        "ignore former volume N (false detection)")(
         "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
         "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
     options.add(narrowing_options());

@@ -109,7 +109,7 @@ void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std
     if (add_format_advice(shelf, out) || totals.lost.files > 0 || discards) return;
     if (totals.live.files >= 3)
         out.push_back(
-            "No deleted file was found: nothing on the volume tells of one any more. If the customer is "
+            "No deleted file was found: the volume has no trace of one any more. If the customer is "
             "sure, it was another drive, or the entries were written over.");
 }
 
@@ -188,11 +188,10 @@ std::vector<std::string> advice(const Shelf& shelf, const Totals& totals) {
             shelf.path()));
     }
     if (const auto unknown = shelf.uncertain_names(NameCertainty::first_letter_unknown)) {
-        out.push_back(
-            fmt::format("{} the first letter of {}, shown as _; --name takes any letter for it. Ask the "
-                        "customer how the names begin.",
-                        counted(unknown, "lost file misses", "lost files miss"),
-                        unknown == 1 ? "its name" : "their names"));
+        out.push_back(fmt::format(
+            "{} lost the first letter of {}, shown as _; --name takes any letter for it. Ask the "
+            "customer how the names begin.",
+            counted(unknown, "lost file has", "lost files have"), unknown == 1 ? "its name" : "their names"));
     }
     return out;
 }

@@ -213,7 +213,7 @@ class Rar final : public FormatReader {
                 // Drives write whole sectors: nobody else's bytes stand between this and the mark.
                 constexpr std::uint64_t sector = 512, most_of_head = 64;
                 out.odd_head = start + most_of_head <= sector;
-                return out.fails(start, "no block stands where one should");
+                return out.fails(start, "no block is where one should be");
             }
             if (at.at() > content.size()) return out.fails(start, "a block is cut off");
             if (*last) return out.ends(at.at());

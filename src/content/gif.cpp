@@ -107,7 +107,7 @@ class Gif final : public FormatReader {
                 images = true;
                 if (!read_image(at, out)) return out;
             } else {
-                return out.fails(start, "neither an image nor its trailer stands where one should");
+                return out.fails(start, "neither an image nor its trailer is where one should be");
             }
         }
     }

@@ -191,7 +191,7 @@ class HeifCheck {
         std::uint64_t read = 0;
         for (const auto& e : extents) {
             if (e.offset > end || e.size > end - e.offset)
-                return out_.fails(meta_at, "an item of its index stands behind its end");
+                return out_.fails(meta_at, "an item of its index is after its end");
             if ((read += e.size) / 4 > end) return out_.fails(meta_at, "the items of its index overlap");
             const auto type = types.find(e.item);
             if (!holds(e, type == types.end() ? 0 : type->second))

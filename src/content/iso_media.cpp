@@ -241,7 +241,7 @@ class IsoCheck {
             if (starts_inside && cut_at_ && within->end == content_.size()) {
                 trouble(std::min(sample.offset, content_.size()), "it ends before its last sample");
             } else {
-                trouble(told_at, "a sample of its index stands outside of its media");
+                trouble(told_at, "a sample of its index is outside of its media");
             }
             return false;
         }

@@ -68,7 +68,7 @@ class MatroskaCheck {
         const bool held = walk_segment(limit, head->open_ended);
         out_.strength = strength();
         if (!held) return out_.fails(at_, why_);
-        if (!tracks_) return out_.fails(at_, "nothing in it tells of its tracks");
+        if (!tracks_) return out_.fails(at_, "nothing in it describes its tracks");
         return out_.ends(at_);
     }
 
@@ -114,7 +114,7 @@ class MatroskaCheck {
             const auto head = head_at(start);
             if (!head || !in_segment(head->id)) {
                 if (open_ended && tracks_) return true;
-                return fails(start, "no element stands where one should");
+                return fails(start, "no element is where one should be");
             }
             const auto body = start + head->head;
             if (head->open_ended) {
@@ -124,7 +124,7 @@ class MatroskaCheck {
                 continue;
             }
             if (head->size > limit - std::min(limit, body))
-                return fails(start, "an element goes on behind its parent's end");
+                return fails(start, "an element goes on after its parent's end");
             if (head->size > content_.size() - std::min(body, content_.size()))
                 return fails(start, "it ends before its last element");
             if (!read_element(*head, start, body)) return false;
@@ -147,7 +147,7 @@ class MatroskaCheck {
             return walk_blocks(end, false);
         }
         if (head.id == tracks && !tracks_) {
-            if (head.size > most_tracks) return fails(start, "what tells of its tracks makes no sense");
+            if (head.size > most_tracks) return fails(start, "what describes its tracks makes no sense");
             ByteVector bytes(static_cast<std::size_t>(head.size));
             if (content_.read(body, bytes) < bytes.size()) return fails(start, "bytes of it are missing");
             tracks_.emplace(bytes);
@@ -165,7 +165,7 @@ class MatroskaCheck {
         while (at < end) {
             const auto head = head_at(at);
             if (!head || head->open_ended || head->size > end - std::min(end, at + head->head))
-                return fails(at, "an element goes on behind its parent's end");
+                return fails(at, "an element goes on after its parent's end");
             if (!readable_or_fail(at, head->head + head->size)) return false;
             density_.add(head->head + head->size);
             at += head->head + head->size;
@@ -179,12 +179,12 @@ class MatroskaCheck {
             const auto head = head_at(at_);
             if (!head || !in_cluster(head->id)) {
                 if (open_ended) return true;
-                return fails(at_, "no block stands where one should");
+                return fails(at_, "no block is where one should be");
             }
             const auto body = at_ + head->head;
             if (head->open_ended || head->size > end - std::min(end, body))
                 return fails(at_, open_ended ? "it ends before its last block"
-                                             : "a block goes on behind its cluster's end");
+                                             : "a block goes on after its cluster's end");
             if (head->id == simple_block) {
                 if (!block_holds(at_, body, head->size)) return false;
             } else if (head->id == block_group) {
@@ -214,7 +214,7 @@ class MatroskaCheck {
     }
 
     bool block_holds(std::uint64_t start, std::uint64_t body, std::uint64_t size) {
-        if (!tracks_) return fails(start, "a block stands before its tracks");
+        if (!tracks_) return fails(start, "a block is before its tracks");
         if (!tracks_->block_holds(content_, body, size, density_))
             return fails(start, "a block of it makes no sense");
         block_at_ = start;

@@ -92,7 +92,7 @@ class Mp3Check {
         // Some writers leave room behind the tag.
         skip_zeros();
         const auto first = frame_head(at_.peek(head_size));
-        if (!first) return out_.fails(at_.at(), "no frame stands where one should");
+        if (!first) return out_.fails(at_.at(), "no frame is where one should be");
         promised_ = promised_frames(*first);
         std::uint64_t frames = 0;
         for (auto head = first; head && head->constant == first->constant; ++frames) {
@@ -130,7 +130,7 @@ class Mp3Check {
         const auto frames_end = at_.at();
         while (const auto tag = tag_behind(at_)) {
             if (tag > content_.size() - at_.at())
-                return out_.fails(at_.at(), "a tag behind its sound is cut off");
+                return out_.fails(at_.at(), "a tag after its sound is cut off");
             if (!readable(content_, at_.at(), tag)) return out_.fails(at_.at(), "bytes of it are missing");
             density_.add(tag);
             at_.go_to(at_.at() + tag);
@@ -143,7 +143,7 @@ class Mp3Check {
         const bool fills = at_.at() == content_.size() || at_.at() > frames_end;
         if (enough || (fills && promised_ == 0)) return out_.ends(at_.at());
         return fills ? ends_early("it has fewer frames than its first one promises")
-                     : out_.fails(at_.at(), "no frame stands where one should");
+                     : out_.fails(at_.at(), "no frame is where one should be");
     }
 
     /// Some recordings just stop, and their programs play them all the same.

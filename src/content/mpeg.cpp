@@ -109,7 +109,7 @@ class ProgramCheck {
             at_.go_to(start + length);
             return true;
         }
-        if (*code < system_header) return fails(start, "no packet stands where one should");
+        if (*code < system_header) return fails(start, "no packet is where one should be");
         return packet(*code, bytes);
     }
 
@@ -136,7 +136,7 @@ class ProgramCheck {
         while (zeros < bytes.size() && bytes[zeros] == 0) ++zeros;
         if (zeros < 3) {
             if (bytes.size() < 4 && start + bytes.size() == content_.size()) return cut();
-            return fails(start, "no packet stands where one should");
+            return fails(start, "no packet is where one should be");
         }
         if (bytes.size() < longest_head && zeros == bytes.size()) return ends(content_.size());
         if (zeros >= most_filling) return fails(start, "it turns into zeros");
@@ -226,7 +226,7 @@ Check check_transport(Content& content, const TransportGrid& grid) {
         const auto control = fields[3] & (has_adaptation | has_payload);
         const std::size_t most = control & has_payload ? transport_packet - 6 : transport_packet - 5;
         if (fields[0] != sync_byte || ((control & has_adaptation) && fields[4] > most))
-            return out.fails(start, "no packet stands where one should");
+            return out.fails(start, "no packet is where one should be");
         // What comes by air may lack packets; what a camera or a disc has on its grid of 192 does not.
         if (grid.sync > 0 && !counters.goes_on(fields))
             return out.fails(start, "the numbers of its packets do not follow each other");

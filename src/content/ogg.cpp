@@ -74,7 +74,7 @@ class Ogg final : public FormatReader {
             if (page.empty()) {
                 // Some writers never say which page is the last one: then the content's own end is as good.
                 if (pages && (all_ended || start == content.size())) return out.ends(start);
-                return out.fails(start, "no page stands where one should");
+                return out.fails(start, "no page is where one should be");
             }
             const auto head = *load<PageHead>(page);
             auto& stream = streams[head.bitstream_serial_number.value()];

@@ -39,7 +39,7 @@ WrongPlace check_workbook(CompoundStreamContent& stream, Density& density) {
         // Behind the last substream stands filling, as the writer found it.
         if (outside && (!type || type->value() != begin_of_file)) break;
         if (!type || !length || length->value() > most_data || (start == 0 && type->value() != begin_of_file))
-            return CompoundWrong{stream.place_of(start), "no record stands where one should"};
+            return CompoundWrong{stream.place_of(start), "no record is where one should be"};
         if (at.take(length->value()).size() < length->value())
             return CompoundWrong{stream.place_of(start), "a record of it is cut off"};
         if (type->value() == begin_of_file) ++depth;
@@ -63,7 +63,7 @@ WrongPlace check_records(CompoundStreamContent& stream, Density& density) {
         const bool container = (head[0] & 15) == 15;
         const std::uint64_t length = u32(head, 4);
         if (length > ends.back() - std::min(ends.back(), at.at()) || ends.size() > most_depth)
-            return CompoundWrong{stream.place_of(start), "no record stands where one should"};
+            return CompoundWrong{stream.place_of(start), "no record is where one should be"};
         if (container) {
             ends.push_back(at.at() + length);
             density.add(8);
@@ -106,7 +106,7 @@ WrongPlace check_pictures(CompoundStreamContent& stream, Density& density) {
             return CompoundWrong{stream.place_of(at), "a record of it is cut off"};
         const std::uint64_t length = u32(head, 4);
         if (length > stream.size() - at - 8)
-            return CompoundWrong{stream.place_of(at), "no record stands where one should"};
+            return CompoundWrong{stream.place_of(at), "no record is where one should be"};
         if (!picture_holds(stream, at + 8, length, density))
             return CompoundWrong{stream.place_of(at), "a picture in it makes no sense"};
         at += 8 + length;
@@ -131,7 +131,7 @@ WrongPlace check_pages(CompoundStreamContent& text, CompoundStreamContent& table
                        std::uint32_t bytes, Density& density, std::uint64_t& looked_at) {
     if (bytes < 4) return std::nullopt;
     if (at > table.size() || bytes > table.size() - at)
-        return CompoundWrong{text.place_of(0), "its formatting stands outside of its table"};
+        return CompoundWrong{text.place_of(0), "its formatting is outside of its table"};
     const std::uint64_t pages = (bytes - 4) / 8;
     for (std::uint64_t i = 0; i < pages; ++i) {
         ByteVector number(4), content(page);

@@ -42,7 +42,7 @@ class PdfCheck {
             const auto line = next_line();
             if (line.empty()) break;
             if (!is_text(line) && start > binary_comment_until)
-                return ends_before(start, "what stands there is no part of it");
+                return ends_before(start, "what is there is no part of it");
             const auto text = text_of(line);
             if (text.find("startxref") != std::string_view::npos) {
                 const auto before = end_;

@@ -83,7 +83,7 @@ class Png final : public FormatReader {
             if (!head) return out.fails(start, "it ends before its last chunk");
             const std::string_view type(head->type, 4);
             if (!is_type(type) || head->length.value() > 0x7FFFFFFF || first != (type == "IHDR"))
-                return out.fails(start, "no chunk stands where one should");
+                return out.fails(start, "no chunk is where one should be");
             if (type == "IDAT") picture.push_back({at.at(), head->length.value()});
             auto crc = crc32(0, reinterpret_cast<const Bytef*>(head->type), 4);
             for (std::uint64_t left = head->length.value(); left > 0;) {

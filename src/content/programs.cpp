@@ -72,12 +72,12 @@ class Elf final : public FormatReader {
             constexpr std::uint64_t no_bits = 8;
             if (numbers.number(at + 4, 4) == no_bits) continue;
             if (!reach(numbers.place(at + (wide ? 24 : 16)), numbers.place(at + (wide ? 32 : 20))))
-                return out.fails(std::min<std::uint64_t>(64, at), "a section of it stands behind its end");
+                return out.fails(std::min<std::uint64_t>(64, at), "a section of it is after its end");
         }
         for (std::uint64_t i = 0; i < segment_count; ++i) {
             const auto at = segments + i * segment_size;
             if (!reach(numbers.place(at + (wide ? 8 : 4)), numbers.place(at + (wide ? 32 : 16))))
-                return out.fails(64, "a segment of it stands behind its end");
+                return out.fails(64, "a segment of it is after its end");
         }
         return readable(content, 0, end) ? out.ends(end) : out.fails(0, "bytes of it are missing");
     }

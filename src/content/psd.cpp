@@ -96,11 +96,11 @@ class PsdCheck {
                                begins_with(mark, "DCSR"sv);
             const auto name = at_.take(1);
             if (!known || name.empty())
-                return fails(block, "no block of its resources stands where one should");
+                return fails(block, "no block of its resources is where one should be");
             at_.go_to(at_.at() + name[0] + (name[0] + 1) % 2);
             const auto data = length(4);
             if (!data || *data > end - std::min(end, at_.at()))
-                return fails(block, "a block of its resources goes on behind their end");
+                return fails(block, "a block of its resources goes on after their end");
             if (!readable(content_, at_.at(), *data)) return fails(block, "bytes of it are missing");
             at_.go_to(at_.at() + *data + *data % 2);
             density_.add(at_.at() - block);

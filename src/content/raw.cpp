@@ -113,7 +113,7 @@ Check& check_mrw(Content& content, Check& out) {
         const auto name = number_at<big_uint32_buf_t>(content, at);
         const auto size = number_at<big_uint32_buf_t>(content, at + 4);
         if (name == 0 || name >> 24 != 0 || !within(at + 8, size, data))
-            return out.fails(at, "no block stands where one should");
+            return out.fails(at, "no block is where one should be");
         if (name == 0x00505244) {  // PRD: the picture's measures
             height = number_at<big_uint16_buf_t>(content, at + 16);
             width = number_at<big_uint16_buf_t>(content, at + 18);

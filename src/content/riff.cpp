@@ -93,7 +93,7 @@ class Wav final : public FormatReader {
             return out.fails(std::min(end, content.size()), "there is no sound in it");
         // Where nothing stands behind the sound, nothing vouches for it.
         if (!open_ended && whole->name == "RIFF" && end < whole->end())
-            return out.fails(std::min(data_at, content.size()), "no chunk stands behind its sound");
+            return out.fails(std::min(data_at, content.size()), "no chunk is after its sound");
         return out.ends(std::min(end, content.size()));
     }
 
@@ -140,11 +140,11 @@ class AviCheck {
             if (!chunk) {
                 // A length that counts one byte of filling that was never written.
                 if (at + 1 >= limit && at >= content_.size()) return true;
-                return fails(std::min(at, content_.size()), "no chunk stands where one should");
+                return fails(std::min(at, content_.size()), "no chunk is where one should be");
             }
             if (chunk->end() > content_.size())
                 return fails(std::min(at, content_.size()), "it ends before its last chunk");
-            if (chunk->end() > limit) return fails(at, "a chunk goes on behind its list's end");
+            if (chunk->end() > limit) return fails(at, "a chunk goes on after its list's end");
             if (chunk->name == "LIST") {
                 const auto form = form_of(content_, *chunk);
                 has_head_ |= form == "hdrl";

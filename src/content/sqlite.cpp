@@ -53,7 +53,7 @@ class Sqlite final : public FormatReader {
             head->change_counter.value() == head->version_valid_for.value() && head->pages.value() > 0;
         const auto size = told ? head->pages.value() * page : content.size() / page * page;
         if (size == 0 || size > content.size())
-            return out.fails(content.size() / page * page, "pages behind its end are missing");
+            return out.fails(content.size() / page * page, "pages after its end are missing");
         if (size > most_memory) {
             out.finished = false;
             return out.fails(0, "it is larger than what is looked over in memory");

@@ -79,7 +79,7 @@ class Tar final : public FormatReader {
                     return out.fails(start, "its end mark is cut off");
                 return out.ends(filled_up(at));
             }
-            if (!is_head(bytes)) return out.fails(start, "no member's head stands where one should");
+            if (!is_head(bytes)) return out.fails(start, "no member's head is where one should be");
             const auto head = *load<Head>(bytes);
             // Links have a size at times, and no data.
             const bool has_data = head.typeflag != '1' && head.typeflag != '2';

@@ -43,8 +43,8 @@ std::uint64_t TiffFile::first_directory() {
 
 void TiffFile::reach(const TiffDirectory& directory, std::uint64_t at, std::uint64_t size) {
     if (at > content_.size() || size > content_.size() - at)
-        throw TiffWrong{std::min({directory.at, at, content_.size()}),
-                        "something of it stands behind its end", true};
+        throw TiffWrong{std::min({directory.at, at, content_.size()}), "something of it is after its end",
+                        true};
     end_ = std::max(end_, at + size);
 }
 

@@ -219,7 +219,7 @@ class ZipCheck {
             if (begins_with(bytes, directory_mark) || begins_with(bytes, end_mark)) return true;
             at_.take(1);
         }
-        return fails(start, "neither a member nor its directory stands where one should");
+        return fails(start, "neither a member nor its directory is where one should be");
     }
 
     bool read_directory() {
@@ -237,7 +237,7 @@ class ZipCheck {
             if (extra.size() < head->extra_length.value() || !heads_.knows(*head, bytes_of(name_kept), extra))
                 return fails(entry, extra.size() < head->extra_length.value()
                                         ? "its directory is cut off"
-                                        : "its directory tells of another member than there is");
+                                        : "its directory describes another member than there is");
             if (!skip(head->comment_length.value())) return fails(entry, "its directory is cut off");
             ++listed;
         }

@@ -170,7 +170,7 @@ TEST(ExfatFolders, EndAtTheirEndMark) {
     const auto *folder = seen.find("masks"), *fox = seen.find("fox.txt"), *owl = seen.find("owl.txt");
     ASSERT_TRUE(folder && fox && owl);
     EXPECT_EQ(fox->parent, folder->key);
-    EXPECT_NE(owl->parent, folder->key) << "behind an end mark nothing follows";
+    EXPECT_NE(owl->parent, folder->key) << "after an end mark nothing follows";
 }
 
 TEST(ExfatFolders, GoOnAfterWhatIsInTheFolderTheyNameLast) {

@@ -178,7 +178,7 @@ void Settler::see_whether_present(Candidate& c) const {
     g = make_geometry(g.cluster_size, grid.data_offset - start, g.clusters(), c.former.root.front());
     g.fat_offset = fat - start;
     g.boot.FatLength = static_cast<std::uint32_t>((grid.data_offset - fat) / 512);
-    c.votes.push_back(fmt::format("Its FAT begins at offset {}, and its bitmap stands.", grouped(fat)));
+    c.votes.push_back(fmt::format("Its FAT begins at offset {}, and its bitmap is left.", grouped(fat)));
 }
 
 void Settler::complete(Candidate& c) const {
@@ -195,7 +195,7 @@ void Settler::complete(Candidate& c) const {
         c.former.fats = clusters::tables_before(
             s_.source, tables_, grid, c.former.offset < grid.data_offset ? c.former.offset : 0, s_.taken);
     c.votes.push_back(fmt::format(
-        "Of what its folders name and could be looked at, {} stand where it should and {} do not.",
+        "Of what its folders name and could be looked at, {} are where they should be and {} are not.",
         grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
     for (const auto& fat : c.former.fats)
         c.votes.push_back(fmt::format("A FAT of its own began at offset {}; {} bytes of it are left.",
@@ -317,7 +317,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     if (!found) {
         throw Error(
             Trouble::usage,
-            fmt::format("No two folders agree on where clusters of {} bytes begin behind offset {}; give the "
+            fmt::format("No two folders agree on where clusters of {} bytes begin after offset {}; give the "
                         "place of the first one as well: --volume-at {},exFAT,{},DATA.",
                         *told.cluster_size, told.offset, told.offset, *told.cluster_size));
     }

@@ -131,12 +131,12 @@ void Settler::complete(Candidate& c) {
         pool_.begin(), pool_.end(), [&](const FolderHead& f) { return data.contains(f.place); }));
     const auto all = c.supporters.size() + others;
     c.support = all ? static_cast<double>(c.supporters.size()) / static_cast<double>(all) : 0;
-    c.votes.push_back(fmt::format("{} of {} folders found in its range stand where their own numbers say.",
+    c.votes.push_back(fmt::format("{} of {} folders found in its range are where their own numbers say.",
                                   grouped(c.supporters.size()), grouped(all)));
     if (c.evidence.looked_at())
-        c.votes.push_back(
-            fmt::format("Of what they name and could be looked at, {} stand where it should and {} do not.",
-                        grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
+        c.votes.push_back(fmt::format(
+            "Of what they name and could be looked at, {} are where they should be and {} are not.",
+            grouped(c.evidence.agrees()), grouped(c.evidence.contradicts())));
     for (const auto& fat : c.former.fats)
         c.votes.push_back(fmt::format("A FAT of its own began at offset {}; {} bytes of it are left.",
                                       grouped(fat.place), grouped(fat.left.bytes())));
@@ -316,7 +316,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     if (!found) {
         throw Error(
             Trouble::usage,
-            fmt::format("No two folders agree on where clusters of {} bytes begin behind offset {}; give the "
+            fmt::format("No two folders agree on where clusters of {} bytes begin after offset {}; give the "
                         "place of the first one as well: --volume-at {},{},{},DATA.",
                         *told.cluster_size, told.offset, told.offset, told.system, *told.cluster_size));
     }

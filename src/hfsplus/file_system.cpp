@@ -114,7 +114,7 @@ class HfsPlusFileSystem final : public FileSystem {
                                          const ReadOptions&) const override {
         if (const auto inner = embedded_in(source, offset)) {
             auto r = describe(source, *inner, *inner + header_offset, "HFS wrapper");
-            if (r) r->remarks.push_back(fmt::format("It stands inside an HFS wrapper at offset {}.", offset));
+            if (r) r->remarks.push_back(fmt::format("It is inside an HFS wrapper at offset {}.", offset));
             return r;
         }
         return describe(source, offset, offset + header_offset, "volume header");

@@ -115,7 +115,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     });
     if (nodes == 0)
         throw Error(Trouble::usage,
-                    fmt::format("No node of an HFS+ catalogue was found behind offset {}.", told.offset));
+                    fmt::format("No node of an HFS+ catalogue was found after offset {}.", told.offset));
     Recognition r;
     auto& v = r.volume;
     v.family = "HFS+";
@@ -127,7 +127,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     v.state = VolumeState::former;
     v.found_by = "told";
     v.geometry = pack_geometry(block, static_cast<std::uint32_t>(blocks), 0);
-    v.votes = fmt::format("{} leaves of its catalogue were found behind its start.", grouped(nodes));
+    v.votes = fmt::format("{} leaves of its catalogue were found after its start.", grouped(nodes));
     return r;
 }
 

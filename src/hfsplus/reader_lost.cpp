@@ -240,10 +240,10 @@ void Reader::emit_lost_item(std::uint32_t id, const LostItems::Lost& lost, Entry
                 {Fact::from_index, lost.thread->source, 0, "Only its thread record is left."});
             argue_date(id, e);
         } else if (newest->order) {
-            e.evidence.push_back({Fact::from_journal, item.source, 0, "Its record stands in the journal."});
+            e.evidence.push_back({Fact::from_journal, item.source, 0, "Its record is in the journal."});
         } else {
             e.evidence.push_back(
-                {Fact::from_index, item.source, 0, "Its record stands in free space of the catalogue."});
+                {Fact::from_index, item.source, 0, "Its record is in free space of the catalogue."});
         }
         std::set<std::uint64_t> names{place_print(item.parent, item.name)};
         for (const auto& s : lost.states) {

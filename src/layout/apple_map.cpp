@@ -75,8 +75,8 @@ std::optional<PartitionMap> read_apple_map(const Source& source) {
         p.size = std::uint64_t{entry->pmPartBlkCnt.value()} * block;
         p.name = text_of(entry->pmPartName);
         p.type = text_of(entry->pmPartType);
-        p.state = p.offset >= source.size()           ? "starts behind the end of the source"
-                  : p.offset + p.size > source.size() ? "reaches behind the end of the source"
+        p.state = p.offset >= source.size()           ? "starts after the end of the source"
+                  : p.offset + p.size > source.size() ? "reaches after the end of the source"
                                                       : "ok";
         map.partitions.push_back(std::move(p));
     }

@@ -113,9 +113,9 @@ Copy read_copy(const Source& source, std::uint64_t at, std::uint32_t sector_size
 }
 
 std::string state_of(const Partition& p, std::uint64_t source_size) {
-    if (p.offset >= source_size) return "starts behind the end of the source";
+    if (p.offset >= source_size) return "starts after the end of the source";
     if (p.offset + p.size > source_size)
-        return fmt::format("reaches {} bytes behind the end of the source", p.offset + p.size - source_size);
+        return fmt::format("reaches {} bytes after the end of the source", p.offset + p.size - source_size);
     return "ok";
 }
 

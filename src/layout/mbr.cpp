@@ -71,9 +71,9 @@ std::string type_words(std::uint8_t type) {
 
 std::string state_of(const Partition& p, std::uint64_t source_size) {
     if (p.size == 0) return "empty";
-    if (p.offset >= source_size) return "starts behind the end of the source";
+    if (p.offset >= source_size) return "starts after the end of the source";
     if (p.offset + p.size > source_size)
-        return fmt::format("reaches {} bytes behind the end of the source", p.offset + p.size - source_size);
+        return fmt::format("reaches {} bytes after the end of the source", p.offset + p.size - source_size);
     return "ok";
 }
 
@@ -107,7 +107,7 @@ void read_logical(const Source& source, std::uint32_t sector_size, std::uint64_t
         if (!record || record->signature.value() != 0xAA55) {
             map.condition = "damaged";
             map.remarks.push_back(
-                fmt::format("The extended boot record at offset {} cannot be {}; logical partitions behind "
+                fmt::format("The extended boot record at offset {} cannot be {}; logical partitions after "
                             "it are not in the map.",
                             at, record ? "recognised" : "read"));
             return;

@@ -62,8 +62,8 @@ TEST(Mbr, SaysWhatContradicts) {
     ASSERT_TRUE(map);
     EXPECT_EQ(map->condition, "contradicts itself");
     EXPECT_THAT(map->remarks, Contains(HasSubstr("1 and 2 overlap")));
-    EXPECT_THAT(map->partitions[2].state, HasSubstr("behind the end"));
-    EXPECT_THAT(map->partitions[3].state, HasSubstr("starts behind the end"));
+    EXPECT_THAT(map->partitions[2].state, HasSubstr("after the end"));
+    EXPECT_THAT(map->partitions[3].state, HasSubstr("starts after the end"));
 }
 
 TEST(Mbr, TakesNoBootCodeForATable) {

@@ -151,12 +151,12 @@ class NtfsFileSystem final : public FileSystem {
         if (record_at(source, start + g->boot.mft_clst.value() * g->cluster_size, *g)) {
             ++good;
         } else {
-            r.remarks.push_back("The $MFT does not stand where the boot sector says.");
+            r.remarks.push_back("The $MFT is not where the boot sector says.");
         }
         if (record_at(source, start + g->boot.mft2_clst.value() * g->cluster_size, *g)) {
             ++good;
         } else {
-            r.remarks.push_back("The $MFTMirr does not stand where the boot sector says.");
+            r.remarks.push_back("The $MFTMirr is not where the boot sector says.");
         }
         v.support = good / 3.0;
         if (v.offset + v.size > source.size() + g->sector_size) {

@@ -190,7 +190,7 @@ void FileTable::compose_name(const FileInfo& info, std::uint64_t number, const N
     if (!parent.good)
         e.evidence.push_back(
             {Fact::stale_reference, name.parent_record, 0,
-             "The record of its folder has been used again; the folder's name stands elsewhere, if at all."});
+             "The record of its folder has been used again; the folder's name is elsewhere, if at all."});
     for (const auto& s : info.streams) {
         // The bad-cluster file's stream is one hole as long as the volume.
         if (!s.name.empty() && !(number < MFT_REC_FREE && s.name == u"$Bad")) add_stream(Draft(d), s, out);

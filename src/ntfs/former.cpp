@@ -163,7 +163,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     });
     if (records == 0)
         throw Error(Trouble::usage,
-                    fmt::format("No file record of an NTFS volume was found behind offset {}.", told.offset));
+                    fmt::format("No file record of an NTFS volume was found after offset {}.", told.offset));
     Recognition r;
     auto& v = r.volume;
     v.family = v.file_system = "NTFS";
@@ -173,7 +173,7 @@ Recognition as_told(const Told& told, const Settling& settling) {
     v.state = VolumeState::former;
     v.found_by = "told";
     v.geometry = pack_geometry(g);
-    v.votes = fmt::format("{} file records were found behind its start.", grouped(records));
+    v.votes = fmt::format("{} file records were found after its start.", grouped(records));
     return r;
 }
 

@@ -37,7 +37,7 @@ std::string about_layout(const Evidence& e) {
         case Fact::chain_leaves_volume:
             return fmt::format("Its chain leaves the volume after {} clusters.", e.a);
         case Fact::former_chain:
-            return fmt::format("Its chain stands in what is left of the former volume's FAT; it lies in {}.",
+            return fmt::format("Its chain is in what is left of the former volume's FAT; it lies in {}.",
                                e.a == 1 ? "one run" : fmt::format("{} runs", e.a));
         case Fact::deleted_before:
             return "It had been deleted before its volume was formatted over.";
@@ -64,11 +64,11 @@ std::string about_layout(const Evidence& e) {
                 "about its size that have one lie in one run.",
                 e.a, e.b);
         case Fact::steps_over_lost:
-            return e.a == 1 ? "A lost file that was there when it was written still stands in its way; it is "
-                              "taken to go on behind that."
+            return e.a == 1 ? "A lost file that was there when it was written is still in its way; it is "
+                              "taken to go on after that."
                             : fmt::format(
-                                  "{} lost files that were there when it was written still stand in its "
-                                  "way; it is taken to go on behind these.",
+                                  "{} lost files that were there when it was written are still in its "
+                                  "way; it is taken to go on after these.",
                                   e.a);
         case Fact::step_prior:
             return e.b == 0
@@ -156,7 +156,7 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 "{} of it {} not copied yet and not lost: go on with the capture, then scan the image again.",
                 bytes(e.a), e.a == 1 ? "is" : "are");
         case Fact::beyond_source:
-            return fmt::format("{} of it lie behind the end of the source.", bytes(e.a));
+            return fmt::format("{} of it lie after the end of the source.", bytes(e.a));
         case Fact::reads_zero:
             return fmt::format(
                 "{} of {} read as zeros, as discarded or overwritten space does{}.", grouped(e.a), bytes(e.b),
@@ -183,7 +183,7 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "Nothing names it: it was recognised by its content, at offset {} of the source; zeros "
                 "follow "
-                "behind its end, as writers leave them there.",
+                "after its end, as writers leave them there.",
                 grouped(e.a));
         case Fact::cut_off:
             return fmt::format(
@@ -192,14 +192,14 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 "known; it is taken up to where {}.",
                 grouped(e.a), e.text);
         case Fact::loose_end:
-            return "Some writers put one more zero at the end of such files; the zeros behind this one do "
+            return "Some writers put one more zero at the end of such files; the zeros after this one do "
                    "not tell.";
         case Fact::begins_within:
             return "It begins as in the middle of a line: its beginning may be lost.";
         case Fact::others_within:
             return "Contents that hold by themselves begin within it; it may be in several pieces.";
         case Fact::odd_head:
-            return "What is wrong stands in its first sector, beside its mark: so it was written.";
+            return "Damaged only near its signature; probably written that way.";
         case Fact::date_inside:
             return fmt::format("Its dates stand in its content: {}.", e.text);
         case Fact::slack:
@@ -213,6 +213,10 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
         case Fact::content_fails:
             return fmt::format("From byte {} on {}.", e.a, e.text);
         case Fact::checked_whole:
+            // A text has no structure that could tell its end.
+            if (e.text == "text")
+                return fmt::format("It is text up to byte {}: a {} check.", grouped(e.a),
+                                   word(static_cast<Strength>(e.b)));
             return fmt::format(
                 "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
@@ -266,12 +270,12 @@ std::string explain(const Evidence& e, const std::function<std::string(std::int6
         case Fact::folder_lost_self:
             return fmt::format(
                 "Its first cluster, {}, holds no folder of its own any more: what was in it is "
-                "lost or stands elsewhere.",
+                "lost or elsewhere.",
                 e.a);
         case Fact::after_end_mark:
-            return "Its slot stands behind the folder's end mark.";
+            return "Its slot is after the folder's end mark.";
         case Fact::in_slack:
-            return "Its set stands behind the end of a live file, which has its folder's cluster now.";
+            return "Its set is after the end of a live file, which has its folder's cluster now.";
         case Fact::bad_metadata:
             return fmt::format("Its metadata is doubtful: {}.", e.text);
         case Fact::set_checksum:
@@ -283,7 +287,9 @@ std::string explain(const Evidence& e, const std::function<std::string(std::int6
         case Fact::torn_record:
             return "A sector of its record is torn.";
         default:
-            return e.text.empty() ? fmt::format("Fact {}.", static_cast<int>(e.fact)) : e.text;
+            return e.text.empty()
+                       ? fmt::format("Unknown evidence ({}), from a newer version.", static_cast<int>(e.fact))
+                       : e.text;
     }
 }
 

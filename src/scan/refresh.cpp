@@ -55,9 +55,7 @@ void Refresh::begin() {
 void Refresh::end() {
     if (const auto marks = shelf_.unmark_set_aside())
         shelf_.add_diagnostic(
-            0, fmt::format("{} of the marked entries are told of no more, now that more of the "
-                           "source can be read; their marks are gone with them.",
-                           grouped(marks)));
+            0, fmt::format("{} marked entries no longer exist; their marks were removed.", grouped(marks)));
     shelf_.set_setting(pending, "");
     shelf_.commit();
 }

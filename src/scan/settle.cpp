@@ -148,10 +148,7 @@ void VolumeSettler::former_ones(const Hints& hints, Progress& progress) {
     merge(volumes);
     if (const auto marks = shelf_.unmark_set_aside())
         shelf_.add_diagnostic(
-            0,
-            fmt::format("{} of the marked entries are told of no more, now that more of the source is known; "
-                        "their marks are gone with them.",
-                        grouped(marks)));
+            0, fmt::format("{} marked entries no longer exist; their marks were removed.", grouped(marks)));
 }
 
 void VolumeSettler::read(const Volume& volume, const Known& known, Progress& progress) {

@@ -112,10 +112,8 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
         });
     save();
     if (passed_over)
-        shelf.add_remark(fmt::format(
-            "{} more places where a content may begin were passed over: too much of what begins before them "
-            "leads nowhere.",
-            grouped(passed_over)));
+        shelf.add_remark(fmt::format("Skipped {} possible starts: too many before them were false.",
+                                     grouped(passed_over)));
     if (!progress.stopped()) shelf.unmark_set_aside();
     shelf.commit();
     return count;

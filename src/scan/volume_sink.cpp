@@ -16,8 +16,8 @@ constexpr std::uint64_t most_diagnostics = 200;
 Evidence why_moved(TreeBuilder::Moved moved) {
     return {Fact::moved_to_root, 0, 0,
             moved == TreeBuilder::Moved::circle
-                ? "Its folder is said to lie within itself, so it stands at the volume's root."
-                : "It lies deeper than any program could follow, so it stands at the volume's root."};
+                ? "Its folder chain loops; shown at the volume's root."
+                : "It lies deeper than any program could follow, so it is shown at the volume's root."};
 }
 }  // namespace
 
@@ -129,7 +129,7 @@ void VolumeSink::finish() {
     if (moved_)
         shelf_.add_diagnostic(volume_,
                               fmt::format("{} of its folders lie within themselves or deeper than {} others; "
-                                          "they stand at the volume's root, with what is in them.",
+                                          "they are shown at the volume's root, with what is in them.",
                                           moved_, bound::folder_depth));
     for (const auto& sentence : budget().remarks()) shelf_.add_diagnostic(volume_, sentence);
     if (diagnostics_ > most_diagnostics)

@@ -91,7 +91,7 @@ class Together {
         w.range.length = at - w.range.offset;
         w.ending = Ending::cut;
         w.cut_by = "another content begins";
-        w.check.fails(std::min(w.check.holds_to, w.range.length), "another content stands in it");
+        w.check.fails(std::min(w.check.holds_to, w.range.length), "another content is in it");
         give_out();
     }
 

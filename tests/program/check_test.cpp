@@ -243,7 +243,7 @@ TEST_F(Checking, AScanThatGoesAsFarDoesItForAllLostFiles) {
     const auto ran = run({"scan", "card.img", "--reach", "content"});
     EXPECT_EQ(ran.status, 0) << ran.err;
     EXPECT_EQ(rows({"--grade", "verified"}).size(), 2u);
-    EXPECT_THAT(run({"scan", "card.img", "--reach", "traces"}).out, HasSubstr("already holds this scan"));
+    EXPECT_THAT(run({"scan", "card.img", "--reach", "traces"}).out, HasSubstr("already contains this scan"));
 }
 
 TEST_F(Checking, WhatIsNotCopiedYetIsCheckedLater) {

@@ -144,7 +144,7 @@ TEST_F(PartialImage, WantedFilesComeFirstAndTheShelfKeepsItsNumbers) {
     for (const auto& row : rows("card.shelf")) EXPECT_EQ(ids[row["path"]], row["id"]) << row["path"];
     run({"scan", "card.img", "--shelf", "whole.shelf"});
     EXPECT_EQ(without_ids("card.shelf"), without_ids("whole.shelf"));
-    EXPECT_THAT(run({"scan", "copy.img", "--shelf", "card.shelf"}).out, HasSubstr("nothing was read again"));
+    EXPECT_THAT(run({"scan", "copy.img", "--shelf", "card.shelf"}).out, HasSubstr("Nothing to do"));
 }
 
 TEST_F(PartialImage, AnotherSourcesShelfIsRefused) {
@@ -198,7 +198,7 @@ TEST_F(PartialImage, ACopyOfACopyHasNoMoreThanTheFirst) {
     run({"capture", "card.img", "copy.img", "--metadata-only"});
     const auto ran = run({"capture", "copy.img", "second.img"});
     EXPECT_EQ(ran.status, 1);
-    EXPECT_THAT(run({"scan", "second.img", "--shelf", "second.shelf"}).err, HasSubstr("cannot be read"));
+    EXPECT_THAT(run({"scan", "second.img", "--shelf", "second.shelf"}).err, HasSubstr("could not be read"));
     EXPECT_EQ(names("second.shelf", {"--unread"}).size(), 9u);
 }
 

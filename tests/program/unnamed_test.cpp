@@ -53,7 +53,7 @@ TEST_F(Nameless, AreListedShownAndExportedByKind) {
     write_source({png_file(), libretto(1300), flac_file()});
     const auto ran = run({"scan", "card.img", "--reach", "content"});
     EXPECT_EQ(ran.status, 0);
-    EXPECT_THAT(ran.out, HasSubstr("3 of them are contents with no name left, found by what they hold"));
+    EXPECT_THAT(ran.out, HasSubstr("3 of them have lost their names and were recognised by content"));
     const auto all = rows();
     ASSERT_EQ(all.size(), 3u);
     EXPECT_EQ(all[0]["volume"], nullptr);

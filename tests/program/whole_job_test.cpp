@@ -154,7 +154,7 @@ TEST_F(WholeJob, MarksWhatAFailingDriveDoesNotGive) {
     folder.write("bad.csv", "offset,length\n" + std::to_string(bad) + ",100\n");
     const auto scan = run({"scan", "card.img", "--unreadable", "bad.csv"});
     EXPECT_EQ(scan.status, 1);
-    EXPECT_THAT(scan.err, HasSubstr("cannot be read"));
+    EXPECT_THAT(scan.err, HasSubstr("could not be read"));
     EXPECT_EQ(rows({"--name", "Summer*"}).at(0)["grade"], "partial");
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--all"}).status, 1);
     const auto line = exported("Summer play.txt");
@@ -190,7 +190,7 @@ TEST_F(WholeJob, ScansAgainWithoutReadingTwice) {
     run({"scan", "card.img"});
     const auto again = run({"scan", "card.img"});
     EXPECT_EQ(again.status, 0);
-    EXPECT_THAT(again.out, HasSubstr("already holds this scan"));
+    EXPECT_THAT(again.out, HasSubstr("already contains this scan"));
     card.bytes()[600] ^= 0xFF;
     folder.write("card.img", card.bytes());
     const auto other = run({"scan", "card.img"});
@@ -235,7 +235,7 @@ TEST_F(WholeJob, AnswersBadInputWithSentences) {
     };
     for (const auto& c :
          std::vector<Case>{{{"scan", "empty.img"}, 3, "empty"},
-                           {{"scan", "text.img", "--shelf", "a.shelf"}, 1, "no volume"},
+                           {{"scan", "text.img", "--shelf", "a.shelf"}, 1, "No supported volume"},
                            {{"scan", "cut.img"}, 1, "--shelf cut.shelf --reach traces"},
                            {{"scan", "cut.img", "--reach", "everything"}, 2, "is not a reach"},
                            {{"scan", "missing.img"}, 3, "missing.img"},
