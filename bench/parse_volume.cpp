@@ -7,7 +7,7 @@
 #include <cstdlib>
 
 #include "layout/find_volumes.hpp"
-#include "scan/file_systems.hpp"
+#include "systems/file_systems.hpp"
 
 namespace {
 

@@ -21,4 +21,11 @@ class Sha256 {
     std::unique_ptr<State> state_;
 };
 
+/// 64 hex digits.
+inline std::string sha256_of(Bytes bytes) {
+    Sha256 hash;
+    hash.add(bytes);
+    return hash.hex();
+}
+
 }  // namespace undershelf

@@ -28,12 +28,6 @@ std::optional<ByteVector> read_source(const ByteDevice& device, const ByteRange&
     return ByteVector(part.begin(), part.end());
 }
 
-std::string hash_of(Bytes bytes) {
-    Sha256 hash;
-    hash.add(bytes);
-    return hash.hex();
-}
-
 }  // namespace
 
 std::string coverage_path_of(const CaptureOptions& options) {
@@ -108,7 +102,7 @@ void EarlierCapture::check_samples(const CaptureOptions& options, const ImageFil
     for (const auto& sample : record_.samples) {
         if (!record_.coverage.holds(sample.range) || sample.range.end() > image.was_long()) continue;
         ByteVector bytes(static_cast<std::size_t>(sample.range.length));
-        if (image.read(sample.range.offset, bytes) && hash_of(bytes) != sample.sha256)
+        if (image.read(sample.range.offset, bytes) && sha256_of(bytes) != sample.sha256)
             throw Error(
                 Trouble::refused,
                 fmt::format("{} was replaced or changed since it was copied: its bytes at offset {} are "
@@ -116,7 +110,7 @@ void EarlierCapture::check_samples(const CaptureOptions& options, const ImageFil
                             "move both away to begin anew.",
                             options.image_path, sample.range.offset, coverage_path_of(options)));
         const auto read = read_source(device, sample.range);
-        if (read && hash_of(*read) != sample.sha256)
+        if (read && sha256_of(*read) != sample.sha256)
             throw Error(
                 Trouble::refused,
                 fmt::format("{} holds a copy of another source than {}: their bytes at offset {} differ. "

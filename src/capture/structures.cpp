@@ -4,7 +4,7 @@
 
 #include "base/error.hpp"
 #include "layout/find_volumes.hpp"
-#include "scan/file_systems.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
 

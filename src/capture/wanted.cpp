@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "capture/structures.hpp"
+#include "volume/pieces.hpp"
 
 namespace undershelf {
 
@@ -33,13 +34,9 @@ std::vector<WantedFile> wanted_files(const Shelf& shelf, const Selection& select
     shelf.for_each(selection, {}, [&](const ShelfEntry& e) {
         if (e.is_dir) return true;
         WantedFile file{e.id, e.size, {}};
-        const auto add = [&](const ByteRange& r) {
-            if (const auto inside = overlap(r, all)) file.ranges.push_back(*inside);
-        };
-        for (const auto& p : shelf.pieces(e.id)) {
-            if (p.kind == PieceKind::stored) add(p.source_range());
-            for (const auto& r : p.input) add(r);
-        }
+        for_each_source_range(shelf.pieces(e.id), [&](const ByteRange& source, const ByteRange&) {
+            if (const auto inside = overlap(source, all)) file.ranges.push_back(*inside);
+        });
         if (!file.ranges.empty()) out.push_back(std::move(file));
         return true;
     });

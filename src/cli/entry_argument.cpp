@@ -9,19 +9,13 @@
 namespace undershelf::cli {
 
 ShelfEntry entry_from(const Shelf& shelf, const std::string& id) {
-    Selection one;
     std::int64_t number = 0;
     const auto [end, ec] = std::from_chars(id.data(), id.data() + id.size(), number);
     if (ec != std::errc{} || end != id.data() + id.size())
         throw Error(Trouble::usage,
                     fmt::format("`{}` is not the number of an entry; `undershelf list {}` shows them.", id,
                                 shelf.path()));
-    one.ids = {number};
-    std::optional<ShelfEntry> out;
-    shelf.for_each(one, {}, [&](const ShelfEntry& e) {
-        out = e;
-        return false;
-    });
+    const auto out = shelf.entry(number);
     if (const auto aside = out ? std::nullopt : shelf.set_aside(number)) {
         throw Error(
             Trouble::usage,

@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <filesystem>
 #include <regex>
@@ -9,6 +10,7 @@
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "scan/scan.hpp"
+#include "systems/file_systems.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
@@ -52,14 +54,13 @@ Told parse_told(const std::string& text) {
     }
     Told out;
     out.offset = size_from(parts[0], "volume-at");
-    for (const char* system : {"FAT12", "FAT16", "FAT32", "exFAT", "NTFS", "HFS+", "HFSX"}) {
-        if (folded(system) == folded(parts[1])) out.system = system;
+    for (const auto system : system_names()) {
+        if (folded(std::string(system)) == folded(parts[1])) out.system = system;
     }
     if (out.system.empty())
         throw Error(Trouble::usage,
-                    fmt::format("`{}` in --volume-at is no file system that this version reads; "
-                                "give FAT12, FAT16, FAT32, exFAT, NTFS, HFS+ or HFSX.",
-                                parts[1]));
+                    fmt::format("`{}` in --volume-at is no file system that this version reads; give {}.",
+                                parts[1], fmt::join(system_names(), ", ")));
     if (parts.size() > 2) {
         const auto cluster = size_from(parts[2], "volume-at");
         if (cluster < 512 || cluster > (64u << 20) || (cluster & (cluster - 1)))
@@ -97,8 +98,8 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
 }
 
 void print_no_volume(const ScanOptions& options) {
-    constexpr const char* systems = "(FAT12, FAT16, FAT32, exFAT, NTFS, HFS+)";
-    if (options.reach == "volumes") {
+    const auto systems = fmt::format("({})", fmt::join(system_names(), ", "));
+    if (options.reach == Reach::volumes) {
         note(
             "undershelf: No supported volume {} found in {} where maps or convention put one. Search every "
             "sector: undershelf scan {} --shelf {} --reach traces\n",
@@ -154,11 +155,12 @@ int run(const std::vector<std::string>& arguments) {
     if (!given) return done;
     const bool hints = given->count("volume-at") || given->count("without-volume");
     // Former volumes are made of what a sweep finds.
-    const auto reach =
-        hints && (*given)["reach"].defaulted() ? "traces" : (*given)["reach"].as<std::string>();
-    if (reach != "volumes" && reach != "traces" && reach != "content")
+    const auto said = (*given)["reach"].as<std::string>();
+    const auto known = reach_from_word(said);
+    if (!known)
         throw Error(Trouble::usage,
-                    fmt::format("`{}` is not a reach; give volumes, traces or content.", reach));
+                    fmt::format("`{}` is not a reach; give volumes, traces or content.", said));
+    const auto reach = hints && (*given)["reach"].defaulted() ? Reach::traces : *known;
     ScanOptions scan_options;
     scan_options.source_path = (*given)[":SOURCE"].as<std::string>();
     scan_options.shelf_path =
@@ -166,9 +168,9 @@ int run(const std::vector<std::string>& arguments) {
     scan_options.reach = reach;
     scan_options.decoder_program = own_program();
     scan_options.contents = narrowing_from(*given);
-    if (!scan_options.contents.empty() && reach != "content")
+    if (!scan_options.contents.empty() && reach != Reach::content)
         throw Error(Trouble::usage, "--kind, --ext and --content go with --reach content.");
-    if (hints && reach == "volumes")
+    if (hints && reach == Reach::volumes)
         throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");
     if (given->count("volume-at")) {
         for (const auto& text : (*given)["volume-at"].as<std::vector<std::string>>())

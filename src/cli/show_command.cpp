@@ -141,14 +141,9 @@ class EntryPrinter {
     }
 
     std::string name_of(std::int64_t id) const {
-        Selection one;
-        one.ids = {id};
-        std::string out = fmt::format("entry {}", id);
-        shelf_.for_each(one, {}, [&](const ShelfEntry& e) {
-            out += fmt::format(" ({}, {})", fitted(e.shown_path(), 60), word(e.origin));
-            return false;
-        });
-        return out;
+        const auto e = shelf_.entry(id);
+        return fmt::format("entry {}", id) +
+               (e ? fmt::format(" ({}, {})", fitted(e->shown_path(), 60), word(e->origin)) : "");
     }
 
     static std::string effect_of(const Evidence& e) {

@@ -117,7 +117,7 @@ void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std
 void add_unnamed_advice(const Shelf& shelf, const Totals& totals, std::vector<std::string>& out) {
     const bool lacks =
         shelf.volumes().empty() || totals.lost.by_grade[static_cast<std::size_t>(Grade::gone)] > 0;
-    if (!shelf.has_swept() || shelf.has_scanned("content") || !lacks) return;
+    if (!shelf.has_swept() || shelf.has_scanned(Reach::content) || !lacks) return;
     out.push_back(fmt::format(
         "Contents that nothing names any more can be found by what they hold: undershelf scan {} --shelf {} "
         "--reach content",

@@ -19,6 +19,7 @@ namespace {
 class ExfatFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "exFAT"; }
+    std::vector<std::string_view> systems() const override { return {"exFAT"}; }
     std::int32_t date_resolution() const override { return clusters::date_resolution; }
 
     std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,

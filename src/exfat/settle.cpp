@@ -6,6 +6,7 @@
 
 #include "base/error.hpp"
 #include "base/text.hpp"
+#include "base/units.hpp"
 #include "exfat/entry_set.hpp"
 #include "exfat/loose.hpp"
 #include "exfat/root_folder.hpp"
@@ -15,7 +16,6 @@
 namespace undershelf::exfat {
 
 namespace {
-constexpr std::uint64_t mebibyte = 1 << 20;
 constexpr std::size_t most_volumes = 16;
 /// Sets that are held against a grid.
 constexpr std::size_t most_held = 256;

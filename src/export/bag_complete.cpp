@@ -10,16 +10,6 @@ namespace undershelf {
 
 using namespace bag_file;
 
-namespace {
-
-std::string hash_of(const std::string& content) {
-    Sha256 hash;
-    hash.add(bytes_of(content));
-    return hash.hex();
-}
-
-}  // namespace
-
 std::uint64_t Bag::make_links(std::vector<ExportedEntry> links) {
     wait();
     std::vector<ExportedEntry> made;
@@ -99,9 +89,9 @@ void Bag::put_tags(const std::string& description) const {
     for (const auto& [name, content] : {std::pair{"bag-info.txt", &info},
                                         {"exported.jsonl", &exported},
                                         {"manifest-sha256.txt", &manifest}}) {
-        tags += hash_of(*content) + "  " + name + "\n";
+        tags += sha256_of(bytes_of(*content)) + "  " + name + "\n";
     }
-    tags += hash_of(bagit) + "  bagit.txt\n";
+    tags += sha256_of(bytes_of(bagit)) + "  bagit.txt\n";
     write_tags({{"manifest-sha256.txt", &manifest},
                 {"exported.jsonl", &exported},
                 {"bag-info.txt", &info},

@@ -8,6 +8,7 @@
 
 #include "base/error.hpp"
 #include "base/saturating.hpp"
+#include "writing/storage.hpp"
 
 namespace fs = std::filesystem;
 
@@ -25,12 +26,6 @@ std::uint64_t room_for(const Shelf& shelf, const Source& source, const ShelfEntr
     return (std::min(e.size, bytes_held(pieces)) + block - 1) / block * block;
 }
 
-fs::path existing_part(fs::path folder) {
-    std::error_code ec;
-    while (!fs::exists(folder, ec) && folder.has_parent_path() && folder != folder.parent_path())
-        folder = folder.parent_path();
-    return folder;
-}
 }  // namespace
 
 std::uint64_t bytes_held(const std::vector<Piece>& pieces) {
@@ -54,7 +49,7 @@ std::uint64_t check_free_space(const Shelf& shelf, const Source& source, const E
         return true;
     });
     struct statvfs room {};
-    if (::statvfs(existing_part(fs::absolute(options.to)).c_str(), &room) != 0) return needed;
+    if (::statvfs(nearest_existing(fs::absolute(options.to)).c_str(), &room) != 0) return needed;
     const auto free = std::uint64_t{room.f_bavail} * room.f_frsize;
     if (needed <= free) return needed;
     std::uint64_t there = 0;

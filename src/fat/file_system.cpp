@@ -105,6 +105,7 @@ std::optional<Geometry> read_geometry(const Source& source, std::uint64_t at) {
 class FatFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "FAT"; }
+    std::vector<std::string_view> systems() const override { return {"FAT12", "FAT16", "FAT32"}; }
     std::int32_t date_resolution() const override { return clusters::date_resolution; }
 
     std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,

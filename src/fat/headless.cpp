@@ -2,6 +2,7 @@
 
 #include <algorithm>
 
+#include "base/units.hpp"
 #include "fat/directory.hpp"
 
 namespace undershelf::fat {
@@ -9,7 +10,6 @@ namespace undershelf::fat {
 namespace {
 
 constexpr std::uint64_t sector = 512;
-constexpr std::uint64_t mebibyte = 1 << 20;
 constexpr std::uint32_t largest_cluster = 64 << 10;
 /// Sizes of the root folder of FAT12 and FAT16, in slots, the most usual first.
 constexpr std::uint32_t root_slots[] = {512, 224, 112, 256, 64, 240, 1024, 192, 128};

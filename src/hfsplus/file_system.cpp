@@ -109,6 +109,7 @@ std::optional<std::uint64_t> embedded_in(const Source& source, std::uint64_t at)
 class HfsPlusFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "HFS+"; }
+    std::vector<std::string_view> systems() const override { return {"HFS+", "HFSX"}; }
 
     std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
                                          const ReadOptions&) const override {

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <set>
 
+#include "base/units.hpp"
 #include "layout/known_others.hpp"
 #include "layout/usual_places.hpp"
 
@@ -12,8 +13,6 @@ namespace undershelf {
 
 namespace {
 
-constexpr std::uint64_t mebibyte = 1 << 20;
-constexpr std::uint64_t old_alignment = 63 * 512;
 constexpr int most_volumes = 256;
 /// Places in holes of sparse files that are passed by; the ones behind count as looked at.
 constexpr std::uint64_t most_skipped = 1 << 24;
@@ -218,7 +217,7 @@ class Search {
         const auto& found = out_.volumes.back().volume;
         const auto end = found.offset + std::max<std::uint64_t>(found.size, 512);
         const auto aligned = (end + mebibyte - 1) / mebibyte * mebibyte;
-        for (const auto next : {end, end + source_.sector_size(), end + old_alignment, aligned})
+        for (const auto next : {end, end + source_.sector_size(), end + track, aligned})
             look_at(next, gap, near_start);
     }
 

@@ -5,11 +5,12 @@
 
 #include <cstring>
 
-#include "scan/file_systems.hpp"
+#include "base/units.hpp"
 #include "support/disk_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/heads.hpp"
 #include "support/memory_device.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
 
@@ -20,8 +21,6 @@ using ::testing::HasSubstr;
 SourceLayout find(const ByteVector& disk) {
     return find_volumes(*test::memory_source(disk), file_systems());
 }
-
-constexpr std::size_t mebibyte = 1 << 20;
 
 /// A disk of 16 MiB with FAT volumes of about 1 MiB at 1 and 4 MiB.
 ByteVector disk_with_two(bool with_map) {

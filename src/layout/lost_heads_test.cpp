@@ -5,19 +5,18 @@
 
 #include <cstring>
 
-#include "scan/file_systems.hpp"
+#include "base/units.hpp"
 #include "support/disk_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/heads.hpp"
 #include "support/memory_device.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
 
 namespace {
 using ::testing::Contains;
 using ::testing::HasSubstr;
-
-constexpr std::size_t mebibyte = 1 << 20;
 
 std::vector<HeadTrace> heads_of(const ByteVector& disk) {
     return find_heads({disk, 0, disk.size()}, file_systems());

@@ -3,11 +3,11 @@
 #include <algorithm>
 #include <bit>
 
+#include "base/units.hpp"
+
 namespace undershelf {
 
 namespace {
-constexpr std::uint64_t mebibyte = 1 << 20;
-constexpr std::uint64_t old_alignment = 63 * 512;
 
 /// The first odd multiple of `step`, a power of two, from `from` on.
 std::uint64_t odd_multiple(std::uint64_t step, std::uint64_t from) {
@@ -26,7 +26,7 @@ std::optional<std::uint64_t> UsualPlaces::next() {
     while (told_ < near_start) {
         const auto n = told_++;
         const auto place = n == 0   ? stretch_.offset
-                           : n == 1 ? stretch_.offset + old_alignment
+                           : n == 1 ? stretch_.offset + track
                                     : aligned_ + (n - 2) * mebibyte;
         if (place < stretch_.end() && (n < 2 || place != stretch_.offset)) return place;
     }

@@ -5,10 +5,11 @@
 #include <algorithm>
 #include <vector>
 
+#include "base/units.hpp"
+
 namespace undershelf {
 
 namespace {
-constexpr std::uint64_t mebibyte = 1 << 20;
 
 std::vector<std::uint64_t> all(const ByteRange& stretch) {
     std::vector<std::uint64_t> out;

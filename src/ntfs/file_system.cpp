@@ -43,6 +43,7 @@ std::string label_of(const Source& source, std::uint64_t volume, const Geometry&
 class NtfsFileSystem final : public FileSystem {
   public:
     std::string_view family() const override { return "NTFS"; }
+    std::vector<std::string_view> systems() const override { return {"NTFS"}; }
 
     std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
                                          const ReadOptions&) const override {

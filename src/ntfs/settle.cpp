@@ -7,6 +7,7 @@
 #include <unordered_map>
 
 #include "base/text.hpp"
+#include "base/units.hpp"
 #include "clusters/grid_evidence.hpp"
 #include "clusters/grid_vote.hpp"
 #include "ntfs/file_info.hpp"
@@ -24,7 +25,7 @@ constexpr std::size_t most_volumes = 16, most_votes = 8, most_held = 512;
 /// Fewer records and index blocks without any geometry are not worth a volume.
 constexpr std::size_t fewest_pieces = 3;
 /// Where volumes begin by themselves, or behind a partition map.
-constexpr std::uint64_t usual_starts[] = {0, 63 * 512, 1 << 20};
+constexpr std::uint64_t usual_starts[] = {0, track, mebibyte};
 
 /// A file record, as far as its trace tells.
 struct Found {

@@ -5,6 +5,7 @@
 
 #include "base/mix.hpp"
 #include "rating/balance.hpp"
+#include "volume/pieces.hpp"
 
 namespace undershelf {
 
@@ -221,18 +222,6 @@ VolumeTraits Rater::traits_of(const Subject& s) const {
 }
 
 namespace {
-/// Calls `visit(source range, file range)` for every stretch of the source the pieces read.
-template <class Visit>
-void for_each_source_range(const std::vector<Piece>& pieces, Visit visit) {
-    for (const auto& p : pieces) {
-        if (p.kind == PieceKind::stored) visit(p.source_range(), ByteRange{p.offset, p.length});
-        if (p.kind == PieceKind::packed) {
-            for (const auto& r : p.input) visit(r, ByteRange{p.offset, p.length});
-        }
-        if (p.kind == PieceKind::inlined) continue;  // copied while its record was whole
-    }
-}
-
 /// The part of a piece's file range that belongs to a part of its source range; all of it for packed pieces.
 ByteRange in_file(const ByteRange& part, const ByteRange& source, const ByteRange& file) {
     if (source.length != file.length) return file;

@@ -13,6 +13,7 @@
 #include "scan/rate_entries.hpp"
 #include "scan/source_identity.hpp"
 #include "shelf/database.hpp"
+#include "volume/pieces.hpp"
 
 namespace undershelf {
 
@@ -30,14 +31,6 @@ struct Job {
     bool stopped = false;  ///< the work ended while it was read
     std::optional<Check> check;
 };
-
-bool has_any_of(const std::vector<Piece>& pieces, const RangeSet& ranges) {
-    return std::any_of(pieces.begin(), pieces.end(), [&](const Piece& p) {
-        return (p.kind == PieceKind::stored && ranges.touches(p.source_range())) ||
-               std::any_of(p.input.begin(), p.input.end(),
-                           [&](const ByteRange& r) { return ranges.touches(r); });
-    });
-}
 
 std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, CheckResult& result) {
     std::vector<Wanted> out;
@@ -98,7 +91,7 @@ CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOpt
             return true;
         },
         [&](Job& job) {
-            job.waits = has_any_of(job.pieces, source.not_copied());
+            job.waits = touch(job.pieces, source.not_copied());
             if (job.waits) return;
             PiecesContent content(source, std::move(job.pieces), job.file.size, progress);
             job.check = check_content(content, {}, apart ? &*apart : nullptr);

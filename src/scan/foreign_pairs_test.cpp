@@ -58,7 +58,7 @@ std::map<std::string, ShelfEntry> scanned(const ByteVector& content, std::size_t
     ScanOptions options;
     options.source_path = folder.write("card.img", card.bytes());
     options.shelf_path = folder.at("card.shelf");
-    options.reach = "content";
+    options.reach = Reach::content;
     Progress progress;
     scan(options, progress);
     std::map<std::string, ShelfEntry> out;

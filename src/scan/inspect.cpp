@@ -3,7 +3,7 @@
 #include <algorithm>
 #include <filesystem>
 
-#include "scan/file_systems.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
 

@@ -21,7 +21,7 @@ struct FatName {
 
 /// What a scan lists of a card, by path.
 std::map<std::string, ShelfEntry> scanned(const test::TemporaryFolder& folder, const ByteVector& bytes,
-                                          const std::string& reach = "volumes") {
+                                          Reach reach = Reach::volumes) {
     const auto image = folder.write("card.img", bytes);
     ScanOptions options{image, folder.at("card.shelf"), {}, {}};
     options.reach = reach;
@@ -221,7 +221,7 @@ TEST(Places, OfAFormerVolumeAreTheLatest) {
     old.put(90, "PLAY    TXT", u"the play.txt", {100}, content);
     test::FatImage fresh(shape);
     std::copy_n(fresh.bytes().begin(), fresh.cluster_offset(3), old.bytes().begin());
-    auto seen = scanned(folder, old.bytes(), "traces");
+    auto seen = scanned(folder, old.bytes(), Reach::traces);
     std::vector<const ShelfEntry*> plays;
     for (const auto& [path, e] : seen) {
         EXPECT_NE(e.name, "the draft.txt");

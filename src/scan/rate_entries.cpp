@@ -8,7 +8,7 @@
 #include "rating/foreign_starts.hpp"
 #include "rating/guesses.hpp"
 #include "rating/rate.hpp"
-#include "scan/file_systems.hpp"
+#include "systems/file_systems.hpp"
 #include "volume/content_stream.hpp"
 
 namespace undershelf {
@@ -66,17 +66,17 @@ class Starts {
     Starts(const Source& source, const ShelfWriter& shelf) : source_(source), shelf_(shelf.view()) {}
 
     ByteVector first_bytes(std::int64_t entry) const {
-        const auto e = find(entry);
+        const auto e = shelf_.entry(entry);
         return e ? first_bytes(*e) : ByteVector();
     }
 
     std::optional<FileEnd> end(std::int64_t entry) const {
-        const auto e = find(entry);
+        const auto e = shelf_.entry(entry);
         return e ? file_end(source_, shelf_.pieces(e->id), e->size) : std::nullopt;
     }
 
     Agreement agreement(std::int64_t entry) const {
-        const auto e = find(entry);
+        const auto e = shelf_.entry(entry);
         if (!e) return Agreement::unknown;
         // A lost folder is only read where its clusters still say whose they are.
         if (e->is_dir) return Agreement::agrees;
@@ -87,17 +87,6 @@ class Starts {
   private:
     ByteVector first_bytes(const ShelfEntry& e) const {
         return ContentStream(source_, shelf_.pieces(e.id), e.size).first(signature_bytes);
-    }
-
-    std::optional<ShelfEntry> find(std::int64_t entry) const {
-        Selection one;
-        one.ids = {entry};
-        std::optional<ShelfEntry> out;
-        shelf_.for_each(one, {}, [&](const ShelfEntry& e) {
-            out = e;
-            return false;
-        });
-        return out;
     }
 
     const Source& source_;

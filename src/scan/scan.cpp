@@ -8,18 +8,18 @@
 #include "base/print.hpp"
 #include "layout/find_volumes.hpp"
 #include "scan/check_contents.hpp"
-#include "scan/file_systems.hpp"
 #include "scan/places.hpp"
 #include "scan/rate_entries.hpp"
+#include "scan/read_volume.hpp"
 #include "scan/refresh.hpp"
 #include "scan/same_content.hpp"
 #include "scan/settle.hpp"
 #include "scan/source_identity.hpp"
 #include "scan/source_sweep.hpp"
 #include "scan/unnamed_contents.hpp"
-#include "scan/volume_sink.hpp"
 #include "shelf/database.hpp"
 #include "shelf/writer.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
 
@@ -53,8 +53,8 @@ void check_same_source(const ScanOptions& options, const Source& source, const S
 }
 
 /// `lost`: places of folders of it that a sweep has found.
-void read_volume(const Source& source, const Volume& volume, const ReadOptions& options, ShelfWriter& shelf,
-                 Progress& progress, const std::vector<std::uint64_t>& lost = {}) {
+void read_present(const Source& source, const Volume& volume, const ReadOptions& options, ShelfWriter& shelf,
+                  Progress& progress, const std::vector<std::uint64_t>& lost = {}) {
     const auto* fs = file_system_of(volume);
     if (!fs || !volume.readable) return;
     if (shelf.volume_progress(volume.number) == "again") {
@@ -63,15 +63,8 @@ void read_volume(const Source& source, const Volume& volume, const ReadOptions& 
         shelf.clear_volume(volume.number);
         shelf.set_volume_progress(volume.number, "reading");
     }
-    VolumeSink sink(volume, source.size(), shelf, progress);
     const RangeSet nothing;
-    const auto traces = shelf.traces(fs->family(), nothing);
-    const auto reader = fs->open(source, volume, *traces, options);
-    reader->expect_folders(lost);
-    reader->read(sink, progress);
-    if (!progress.stopped()) reader->remnants(sink, progress);
-    sink.finish();
-    if (!progress.stopped()) shelf.set_volume_progress(volume.number, "read");
+    read_volume(*fs, source, volume, *shelf.traces(fs->family(), nothing), options, shelf, progress, lost);
 }
 
 /// The volumes of the shelf, and room for more.
@@ -134,7 +127,7 @@ void read_volumes(const Source& source, const Volumes& volumes, const ReadOption
     for (const auto& volume : volumes.all()) {
         if (progress.stopped()) break;
         if (shelf.volume_progress(volume.number) != "read")
-            read_volume(source, volume, options, shelf, progress);
+            read_present(source, volume, options, shelf, progress);
     }
 }
 
@@ -155,7 +148,7 @@ void read_lost_track(const Source& source, const Volumes& volumes, const ReadOpt
         const auto setting = fmt::format("lost folders of volume {}", volume.number);
         if (lost.empty() || shelf.setting(setting) == print_of(lost)) continue;
         shelf.read_again(volume.number);
-        read_volume(source, volume, options, shelf, progress, lost);
+        read_present(source, volume, options, shelf, progress, lost);
         if (progress.stopped()) return;
         shelf.set_setting(setting, print_of(settler.lost_folders(volume)));
     }
@@ -167,7 +160,7 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
     SourceSweep sweep(source, shelf);
     if (!gained.empty()) sweep.run_again(gained, progress);
     if (progress.stopped()) return false;
-    const bool starts = options.reach == "content";
+    const bool starts = options.reach == Reach::content;
     if (!sweep.complete() || (starts && !sweep.has_starts())) sweep.run(starts, progress);
     if (progress.stopped()) return false;
     progress.stage("looking at what was found");
@@ -192,10 +185,6 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
         sweep.set_settled();
     }
     return true;
-}
-
-bool sweeps(const std::string& reach) {
-    return reach == "traces" || reach == "content";
 }
 
 /// How long reading all of the source would take, by a few MiB of it; no more than half a second is spent on
@@ -227,15 +216,15 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     read_volumes(source, volumes, options.read, shelf, progress);
     bool all = !progress.stopped();
     // What was swept once is swept where it can be read only now, however far this scan is to go.
-    if (all && (sweeps(options.reach) || (refresh.needed() && shelf.view().has_swept())))
+    if (all && (options.reach >= Reach::traces || (refresh.needed() && shelf.view().has_swept())))
         all = sweep_for_volumes(source, options, hints, refresh.gained(), volumes, shelf, progress);
     shelf.set_unreadable(source);
     shelf.commit();
     if (!progress.stopped()) settle_places(source, shelf, progress);
     shelf.commit();
     rate_entries(source, shelf.view().volumes(), shelf, progress);
-    if (!progress.stopped() && options.reach != "content") find_same_content(source, shelf, progress);
-    if (!progress.stopped() && options.reach == "content") {
+    if (!progress.stopped() && options.reach != Reach::content) find_same_content(source, shelf, progress);
+    if (!progress.stopped() && options.reach == Reach::content) {
         CheckOptions checks;
         checks.selection.lost = true;
         checks.contents = options.contents;
@@ -254,7 +243,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
-    if (!result.interrupted && options.reach == "volumes") {
+    if (!result.interrupted && options.reach == Reach::volumes) {
         if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
     }
     if (!result.interrupted && refresh.needed()) refresh.end();
@@ -276,8 +265,8 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
         check_same_source(options, source, shelf);
         const auto view = shelf.view();
         result.was_complete =
-            options.reach == "content"
-                ? view.has_scanned("content") && options.contents.within(view.setting(contents_setting))
+            options.reach == Reach::content
+                ? view.has_scanned(Reach::content) && options.contents.within(view.setting(contents_setting))
                 : view.has_scanned(options.reach) || view.has_swept();
     }
     Volumes volumes(layout, shelf);

@@ -5,6 +5,7 @@
 
 #include "base/progress.hpp"
 #include "scan/narrowing.hpp"
+#include "shelf/reach.hpp"
 #include "volume/file_system.hpp"
 
 namespace undershelf {
@@ -14,11 +15,8 @@ struct ScanOptions {
     std::string shelf_path;
     std::string unreadable_list;  ///< path of a CSV, or empty
     ReadOptions read;
-    /// `volumes`: what stands where maps, usual places and copies say; `traces`: and what a sweep over the
-    /// whole source finds; `content`: and lost contents are read to their end, and those that nothing names
-    /// are looked for.
-    std::string reach = "volumes";
-    Narrowing contents = {};           ///< which contents `content` is about
+    Reach reach = Reach::volumes;
+    Narrowing contents = {};           ///< which contents Reach::content is about
     std::vector<Told> told = {};       ///< volumes that somebody says are there
     std::vector<int> without = {};     ///< numbers of former volumes that are none
     std::string decoder_program = {};  ///< as in CheckOptions

@@ -164,7 +164,7 @@ TEST(Scan, ReadsALargeVolumeAgainWithTheFoldersThatASweepFound) {
     scan(options, progress);
     const auto first = listing(options.shelf_path);
     ASSERT_EQ(first.size(), 1u);
-    options.reach = "traces";
+    options.reach = Reach::traces;
     const auto swept = scan(options, progress);
     ASSERT_EQ(swept.volumes.size(), 1u) << "it is no former volume's";
     const auto all = listing(options.shelf_path);
@@ -172,7 +172,7 @@ TEST(Scan, ReadsALargeVolumeAgainWithTheFoldersThatASweepFound) {
     EXPECT_EQ(all[0], first[0]) << "what was listed before keeps its id";
     EXPECT_EQ(all[2].second, "folder-700/_OX.CSV");
     // Once more, and further: nothing is new, and nothing is read again.
-    options.reach = "content";
+    options.reach = Reach::content;
     scan(options, progress);
     auto again = listing(options.shelf_path);
     again.resize(3);

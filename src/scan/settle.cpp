@@ -1,24 +1,17 @@
 #include "scan/settle.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <map>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
-#include "scan/file_systems.hpp"
-#include "scan/volume_sink.hpp"
+#include "scan/read_volume.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
-
-namespace {
-const FileSystem* file_system_named(const std::string& system) {
-    Volume v;
-    v.family = system.starts_with("FAT") ? "FAT" : system.starts_with("HFS") ? "HFS+" : system;
-    return file_system_of(v);
-}
-}  // namespace
 
 /// What the shelf knows of present volumes.
 struct VolumeSettler::Known {
@@ -104,9 +97,8 @@ Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
     const auto* fs = file_system_named(told.system);
     if (!fs)
         throw Error(Trouble::usage,
-                    fmt::format("`{}` in --volume-at is no file system that this version reads; give FAT12, "
-                                "FAT16, FAT32, exFAT, NTFS, HFS+ or HFSX.",
-                                told.system));
+                    fmt::format("`{}` in --volume-at is no file system that this version reads; give {}.",
+                                told.system, fmt::join(system_names(), ", ")));
     if (!told.cluster_size) {
         if (auto r = fs->recognise(source_, told.offset, options_)) {
             for (const auto& life : known.present) {
@@ -155,13 +147,7 @@ void VolumeSettler::read(const Volume& volume, const Known& known, Progress& pro
     const auto* fs = file_system_of(volume);
     if (!fs) return;
     shelf_.set_volume_progress(volume.number, "reading");
-    const auto traces = known.traces(shelf_, *fs);
-    VolumeSink sink(volume, source_.size(), shelf_, progress);
-    const auto reader = fs->open(source_, volume, *traces, options_);
-    reader->read(sink, progress);
-    if (!progress.stopped()) reader->remnants(sink, progress);
-    sink.finish();
-    if (!progress.stopped()) shelf_.set_volume_progress(volume.number, "read");
+    read_volume(*fs, source_, volume, *known.traces(shelf_, *fs), options_, shelf_, progress);
 }
 
 /// What a present volume lists without a name, or by its name alone, and a former one in the same space tells

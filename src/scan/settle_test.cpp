@@ -16,7 +16,7 @@ namespace {
 
 namespace fs = std::filesystem;
 
-ScanOptions options(const std::string& image, const std::string& shelf, const std::string& reach = "traces") {
+ScanOptions options(const std::string& image, const std::string& shelf, Reach reach = Reach::traces) {
     ScanOptions out;
     out.source_path = image;
     out.shelf_path = shelf;
@@ -101,7 +101,7 @@ TEST(Settle, WhatWasListedWithoutANameBecomesTheFormerVolumes) {
     const auto image = folder.write("card.img", test::formatted_card().bytes());
     const auto shelf = folder.at("a.shelf");
     Progress progress;
-    scan(options(image, shelf, "volumes"), progress);
+    scan(options(image, shelf, Reach::volumes), progress);
     const auto before = entries(shelf);
     const auto* cues = find(before, "CUES.TXT");
     const auto* fresh = find(before, "NEW.TXT");
@@ -246,7 +246,7 @@ TEST(Settle, SetsInTheSlackOfALiveFileAreTheFormerVolumes) {
     const auto image = folder.write("card.img", card.bytes);
     const auto shelf = folder.at("a.shelf");
     Progress progress;
-    scan(options(image, shelf, "volumes"), progress);
+    scan(options(image, shelf, Reach::volumes), progress);
     ASSERT_TRUE(find(entries(shelf, 1), "hall5.txt"));
     scan(options(image, shelf), progress);
     // 300 bytes are three sets and the first slot of the fourth, whose name is left.

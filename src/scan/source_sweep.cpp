@@ -7,8 +7,8 @@
 
 #include "base/text.hpp"
 #include "scan/content_starts.hpp"
-#include "scan/file_systems.hpp"
 #include "scan/sweep.hpp"
+#include "systems/file_systems.hpp"
 
 namespace undershelf {
 

@@ -2,6 +2,7 @@
 
 #include <gtest/gtest.h>
 
+#include "base/units.hpp"
 #include "scan/scan.hpp"
 #include "support/disk_image.hpp"
 #include "support/fat_image.hpp"
@@ -10,8 +11,6 @@
 namespace undershelf {
 
 namespace {
-
-constexpr std::size_t mebibyte = 1 << 20;
 
 test::FatImage card(const std::string& name) {
     test::FatImage out;
@@ -28,7 +27,7 @@ std::string make_disk(const test::TemporaryFolder& folder, bool usual = true) {
     return folder.write("disk.img", disk);
 }
 
-ScanOptions options(const std::string& image, const std::string& shelf, const std::string& reach) {
+ScanOptions options(const std::string& image, const std::string& shelf, Reach reach) {
     ScanOptions out;
     out.source_path = image;
     out.shelf_path = shelf;
@@ -76,10 +75,10 @@ TEST(SourceSweep, AddsVolumesToAShelfWhoseIdsStay) {
     const auto image = make_disk(folder);
     const auto shelf = folder.at("a.shelf");
     Progress progress;
-    EXPECT_EQ(scan(options(image, shelf, "volumes"), progress).volumes.size(), 1u);
+    EXPECT_EQ(scan(options(image, shelf, Reach::volumes), progress).volumes.size(), 1u);
     const auto before = rows(shelf);
     ASSERT_EQ(before.size(), 1u);
-    const auto result = scan(options(image, shelf, "traces"), progress);
+    const auto result = scan(options(image, shelf, Reach::traces), progress);
     EXPECT_FALSE(result.was_complete);
     ASSERT_EQ(result.volumes.size(), 3u);
     EXPECT_EQ(result.volumes[0].offset, 8 * mebibyte);
@@ -89,8 +88,8 @@ TEST(SourceSweep, AddsVolumesToAShelfWhoseIdsStay) {
     EXPECT_EQ(after.size(), 3u);
     EXPECT_EQ(after.front(), before.front());
     // Nothing is left to do for either reach.
-    EXPECT_TRUE(scan(options(image, shelf, "traces"), progress).was_complete);
-    EXPECT_TRUE(scan(options(image, shelf, "volumes"), progress).was_complete);
+    EXPECT_TRUE(scan(options(image, shelf, Reach::traces), progress).was_complete);
+    EXPECT_TRUE(scan(options(image, shelf, Reach::volumes), progress).was_complete);
 }
 
 TEST(SourceSweep, SettlesWhatItHasAndGoesOn) {
@@ -98,14 +97,14 @@ TEST(SourceSweep, SettlesWhatItHasAndGoesOn) {
     const auto image = make_disk(folder);
     const auto shelf = folder.at("a.shelf");
     EnoughAfter early(1);
-    const auto part = scan(options(image, shelf, "traces"), early);
+    const auto part = scan(options(image, shelf, Reach::traces), early);
     EXPECT_TRUE(part.interrupted);
     EXPECT_EQ(part.volumes.size(), 2u);
     EXPECT_EQ(rows(shelf).size(), 2u);
     Progress progress;
-    EXPECT_FALSE(scan(options(image, shelf, "traces"), progress).interrupted);
+    EXPECT_FALSE(scan(options(image, shelf, Reach::traces), progress).interrupted);
     const auto whole = folder.at("whole.shelf");
-    scan(options(image, whole, "traces"), progress);
+    scan(options(image, whole, Reach::traces), progress);
     EXPECT_EQ(rows(shelf), rows(whole));
     const auto scans = Shelf(shelf).scans();
     ASSERT_EQ(scans.size(), 2u);
@@ -118,7 +117,7 @@ TEST(SourceSweep, KeepsItsPlaceWhenAllIsToEnd) {
     const auto image = make_disk(folder, false);
     const auto shelf = folder.at("a.shelf");
     StopIn leave("sweeping");
-    EXPECT_TRUE(scan(options(image, shelf, "traces"), leave).interrupted);
+    EXPECT_TRUE(scan(options(image, shelf, Reach::traces), leave).interrupted);
     EXPECT_TRUE(rows(shelf).empty());
     EXPECT_GE(ShelfWriter(SourceGuard::no_source(), shelf).checkpoint().swept, 4 * mebibyte);
     // What is swept is not read again: a head that only now appears there is not seen.
@@ -132,7 +131,7 @@ TEST(SourceSweep, KeepsItsPlaceWhenAllIsToEnd) {
         std::uint64_t& first_;
         bool sweeping = false;
     } watch(left_at);
-    EXPECT_EQ(scan(options(image, shelf, "traces"), watch).volumes.size(), 2u);
+    EXPECT_EQ(scan(options(image, shelf, Reach::traces), watch).volumes.size(), 2u);
     EXPECT_GE(left_at, 4 * mebibyte);
 }
 
@@ -150,9 +149,9 @@ TEST(SourceSweep, ReadsAFatVolumeWithoutAnyHead) {
     const auto shelf = folder.at("a.shelf");
     // Interrupted while it is read, it is opened again by what the shelf keeps of it.
     StopReading early;
-    EXPECT_TRUE(scan(options(image, shelf, "traces"), early).interrupted);
+    EXPECT_TRUE(scan(options(image, shelf, Reach::traces), early).interrupted);
     Progress progress;
-    const auto result = scan(options(image, shelf, "traces"), progress);
+    const auto result = scan(options(image, shelf, Reach::traces), progress);
     ASSERT_EQ(result.volumes.size(), 1u);
     EXPECT_EQ(result.volumes[0].found_by, "FATs");
     EXPECT_EQ(result.volumes[0].file_system, "FAT16");
@@ -173,9 +172,9 @@ TEST(SourceSweep, SaysOnceWhatItPassedOver) {
     const auto image = folder.write("disk.img", disk);
     const auto shelf = folder.at("a.shelf");
     StopReading early;
-    EXPECT_TRUE(scan(options(image, shelf, "traces"), early).interrupted);
+    EXPECT_TRUE(scan(options(image, shelf, Reach::traces), early).interrupted);
     Progress progress;
-    const auto result = scan(options(image, shelf, "traces"), progress);
+    const auto result = scan(options(image, shelf, Reach::traces), progress);
     EXPECT_EQ(result.volumes.size(), 1u);
     EXPECT_EQ(std::count_if(result.diagnostics.begin(), result.diagnostics.end(),
                             [](const std::string& d) { return d.find("passed over") != std::string::npos; }),
@@ -186,7 +185,7 @@ TEST(SourceSweep, SaysWhatASourceWithoutVolumesNeeds) {
     const test::TemporaryFolder folder;
     const auto image = folder.write("blank.img", ByteVector(mebibyte, 'x'));
     Progress progress;
-    const auto result = scan(options(image, folder.at("a.shelf"), "traces"), progress);
+    const auto result = scan(options(image, folder.at("a.shelf"), Reach::traces), progress);
     EXPECT_TRUE(result.volumes.empty());
     EXPECT_EQ(result.entries, 0u);
     EXPECT_FALSE(result.interrupted);

@@ -36,7 +36,7 @@ class Unnamed : public ::testing::Test {
         return card.put(0, name, u"", clusters(at, content.size()), text_of(content));
     }
     ScanResult run(Narrowing contents = {}, const std::string& shelf = "card.shelf",
-                   Progress&& progress = Progress(), const std::string& reach = "content") {
+                   Progress&& progress = Progress(), Reach reach = Reach::content) {
         ScanOptions options;
         options.source_path = folder.write("card.img", card.bytes());
         options.shelf_path = folder.at(shelf);
@@ -190,7 +190,7 @@ TEST_F(Unnamed, KeepTheirIdsWhenMoreIsAskedFor) {
 TEST_F(Unnamed, AreFoundInAShelfThatWasSweptBefore) {
     fill(100, test::png_file());
     run({}, "whole.shelf");
-    run({}, "card.shelf", Progress(), "traces");
+    run({}, "card.shelf", Progress(), Reach::traces);
     EXPECT_TRUE(found().empty());
     run();
     EXPECT_EQ(found().size(), 1u);

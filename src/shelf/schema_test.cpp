@@ -66,7 +66,7 @@ std::vector<std::string> paths(const std::string& shelf) {
     return out;
 }
 
-ScanOptions options(const std::string& image, const std::string& shelf, const std::string& reach) {
+ScanOptions options(const std::string& image, const std::string& shelf, Reach reach) {
     ScanOptions out;
     out.source_path = image;
     out.shelf_path = shelf;
@@ -85,7 +85,7 @@ TEST_P(OldShelves, CanBeRead) {
     const auto image = folder.write("card.img", test::formatted_card().bytes());
     const auto shelf = folder.at("a.shelf");
     Progress progress;
-    scan(options(image, shelf, "volumes"), progress);
+    scan(options(image, shelf, Reach::volumes), progress);
     const auto expected = paths(shelf);
     GetParam()(shelf);
     EXPECT_EQ(paths(shelf), expected);
@@ -103,11 +103,11 @@ TEST(Schema, AScanBringsVersionOneUp) {
     const auto image = folder.write("card.img", test::formatted_card().bytes());
     const auto shelf = folder.at("a.shelf"), fresh = folder.at("fresh.shelf");
     Progress progress;
-    scan(options(image, shelf, "volumes"), progress);
+    scan(options(image, shelf, Reach::volumes), progress);
     make_version_1(shelf);
-    EXPECT_FALSE(scan(options(image, shelf, "traces"), progress).was_complete);
-    scan(options(image, fresh, "volumes"), progress);
-    scan(options(image, fresh, "traces"), progress);
+    EXPECT_FALSE(scan(options(image, shelf, Reach::traces), progress).was_complete);
+    scan(options(image, fresh, Reach::volumes), progress);
+    scan(options(image, fresh, Reach::traces), progress);
     // Where a volume's clusters begin version 1 did not say, and the scan has seen. What is on a volume is
     // not read again for what only versions from 4 on keep.
     const std::vector<std::string> not_then{"entries.dates", "entries.start", "settings.value"};
@@ -122,7 +122,7 @@ TEST(Schema, AScanBringsVersionTwoUp) {
     const auto shelf = folder.at("a.shelf"), fresh = folder.at("fresh.shelf");
     Progress progress;
     for (const auto& path : {shelf, fresh}) {
-        auto o = options(image, path, "volumes");
+        auto o = options(image, path, Reach::volumes);
         o.unreadable_list = list;
         scan(o, progress);
     }
@@ -130,7 +130,7 @@ TEST(Schema, AScanBringsVersionTwoUp) {
     make_version_2(shelf);
     EXPECT_EQ(Shelf(shelf).unreadable().ranges(), Shelf(fresh).unreadable().ranges());
     EXPECT_TRUE(Shelf(shelf).not_copied().empty());
-    auto o = options(image, shelf, "volumes");
+    auto o = options(image, shelf, Reach::volumes);
     o.unreadable_list = list;
     EXPECT_FALSE(scan(o, progress).was_complete);
     EXPECT_TRUE(scan(o, progress).was_complete);
@@ -142,7 +142,7 @@ TEST(Schema, LaterVersionsAreRefused) {
     const auto image = folder.write("card.img", test::formatted_card().bytes());
     const auto shelf = folder.at("a.shelf");
     Progress progress;
-    scan(options(image, shelf, "volumes"), progress);
+    scan(options(image, shelf, Reach::volumes), progress);
     SQLite::Database(shelf, SQLite::OPEN_READWRITE).exec("PRAGMA user_version=99");
     EXPECT_THROW(Shelf{shelf}, Error);
 }

@@ -172,10 +172,10 @@ std::optional<ScanRecord> Shelf::last_scan() const {
     return all.empty() ? std::nullopt : std::optional(all.back());
 }
 
-bool Shelf::has_scanned(const std::string& reach) const {
+bool Shelf::has_scanned(Reach reach) const {
     const auto all = scans();
     return std::any_of(all.begin(), all.end(),
-                       [&](const ScanRecord& s) { return s.state == "done" && s.reach == reach; });
+                       [&](const ScanRecord& s) { return s.state == "done" && s.reach == word(reach); });
 }
 
 std::string Shelf::setting(const std::string& name) const {
@@ -229,6 +229,17 @@ void Shelf::for_each_folder(
 
 std::string ShelfEntry::arrow() const {
     return link && !link->empty() && rating.grade != Grade::gone ? " -> " + *link : std::string();
+}
+
+std::optional<ShelfEntry> Shelf::entry(std::int64_t id) const {
+    Selection one;
+    one.ids = {id};
+    std::optional<ShelfEntry> out;
+    for_each(one, {}, [&](const ShelfEntry& e) {
+        out = e;
+        return false;
+    });
+    return out;
 }
 
 std::uint64_t Shelf::count(const Selection& selection) const {

@@ -11,6 +11,7 @@
 
 #include "base/slash_path.hpp"
 #include "rating/rate.hpp"
+#include "shelf/reach.hpp"
 #include "shelf/selection.hpp"
 #include "source/samples.hpp"
 #include "source/source.hpp"
@@ -102,9 +103,9 @@ class Shelf {
     std::vector<ScanRecord> scans() const;
     std::optional<ScanRecord> last_scan() const;
     /// Has a scan of this reach been finished?
-    bool has_scanned(const std::string& reach) const;
+    bool has_scanned(Reach reach) const;
     /// Has the whole source been swept?
-    bool has_swept() const { return has_scanned("traces") || has_scanned("content"); }
+    bool has_swept() const { return has_scanned(Reach::traces) || has_scanned(Reach::content); }
     std::string setting(const std::string& name) const;
     std::vector<std::string> diagnostics() const;
     /// What could not be read, what was not copied yet among it.
@@ -122,6 +123,8 @@ class Shelf {
                          const std::function<bool(const ShelfEntry&)>& visit) const;
     /// Every folder of every volume with its path; roots have negative ids.
     void for_each_folder(const std::function<void(std::int64_t id, const std::string& path)>& visit) const;
+    /// One by its number; nothing where there is none.
+    std::optional<ShelfEntry> entry(std::int64_t id) const;
     std::uint64_t count(const Selection& selection) const;
     std::vector<Piece> pieces(std::int64_t entry) const;
     std::vector<ByteRange> claims(std::int64_t entry) const;

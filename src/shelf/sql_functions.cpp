@@ -8,6 +8,7 @@
 #include "base/text.hpp"
 #include "shelf/packing.hpp"
 #include "volume/model.hpp"
+#include "volume/pieces.hpp"
 
 namespace undershelf {
 
@@ -75,12 +76,7 @@ void touches_function(sqlite3_context* context, int, sqlite3_value** values) {
     const auto& unreadable = *static_cast<const RangeSet*>(sqlite3_user_data(context));
     const Bytes packed{static_cast<const std::uint8_t*>(sqlite3_value_blob(values[0])),
                        static_cast<std::size_t>(sqlite3_value_bytes(values[0]))};
-    bool touches = false;
-    for (const auto& p : unpack_pieces(packed)) {
-        touches |= p.kind == PieceKind::stored && unreadable.touches(p.source_range());
-        for (const auto& r : p.input) touches |= unreadable.touches(r);
-    }
-    sqlite3_result_int(context, touches);
+    sqlite3_result_int(context, touch(unpack_pieces(packed), unreadable));
 }
 
 }  // namespace

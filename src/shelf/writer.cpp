@@ -200,10 +200,10 @@ std::string ShelfWriter::setting(const std::string& name) const {
     return q.executeStep() ? q.getColumn(0).getString() : std::string();
 }
 
-void ShelfWriter::begin_scan(const std::string& reach) {
+void ShelfWriter::begin_scan(Reach reach) {
     db_->exec("UPDATE scans SET state='interrupted' WHERE state='running'");
     SQLite::Statement s(*db_, "INSERT INTO scans(reach, started, state) VALUES(?,?,'running')");
-    s.bind(1, reach);
+    s.bind(1, std::string(word(reach)));
     s.bind(2, iso8601(now_utc()));
     s.exec();
     scan_ = db_->getLastInsertRowid();

@@ -14,6 +14,7 @@
 #include "base/progress.hpp"
 #include "content/format.hpp"
 #include "rating/good_claims.hpp"
+#include "shelf/reach.hpp"
 #include "shelf/shelf.hpp"
 #include "volume/moved_files.hpp"
 #include "volume/relayout.hpp"
@@ -48,7 +49,7 @@ class ShelfWriter {
     /// What of the shelf is there already, for a scan that goes on.
     Shelf view() const { return Shelf(path_); }
 
-    void begin_scan(const std::string& reach);
+    void begin_scan(Reach reach);
     void end_scan(const std::string& state);
     /// What a sweep over the source would take.
     void set_sweep_estimate(double seconds);

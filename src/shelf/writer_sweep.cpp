@@ -7,6 +7,7 @@
 #include "shelf/sql_words.hpp"
 #include "shelf/traces.hpp"
 #include "shelf/writer.hpp"
+#include "volume/pieces.hpp"
 
 namespace undershelf {
 
@@ -85,10 +86,8 @@ void append_live(SQLite::Database& db, const std::string& condition, std::vector
             continue;
         }
         // Behind a file's end stands what was there before it.
-        for (const auto& p : unpack_pieces(blob_in(q, 2))) {
-            if (p.kind == PieceKind::stored) out.push_back(p.source_range());
-            out.insert(out.end(), p.input.begin(), p.input.end());
-        }
+        for_each_source_range(unpack_pieces(blob_in(q, 2)),
+                              [&](const ByteRange& source, const ByteRange&) { out.push_back(source); });
     }
 }
 }  // namespace

@@ -12,9 +12,7 @@ constexpr std::uint64_t sample_count = 48;
 std::string hash_of(const Source& source, const ByteRange& range) {
     ByteVector bytes(static_cast<std::size_t>(range.length));
     if (!source.read(range.offset, bytes).empty()) return {};
-    Sha256 hash;
-    hash.add(bytes);
-    return hash.hex();
+    return sha256_of(bytes);
 }
 }  // namespace
 

@@ -1,6 +1,6 @@
 #pragma once
 // The one interface behind which every file system stands. A new file system is a folder with one
-// implementation of FileSystem and one line in scan/file_systems.cpp.
+// implementation of FileSystem and one line in systems/file_systems.cpp.
 
 #include <memory>
 #include <optional>
@@ -104,6 +104,8 @@ class FileSystem {
   public:
     virtual ~FileSystem() = default;
     virtual std::string_view family() const = 0;
+    /// The names of what it reads, such as FAT12, FAT16 and FAT32.
+    virtual std::vector<std::string_view> systems() const = 0;
 
     /// Ticks; dates of its files that lie no further apart have no order.
     virtual std::int32_t date_resolution() const { return 0; }

@@ -66,12 +66,6 @@ ByteRange within(const ByteRange& part, std::uint64_t from, std::uint64_t size) 
     return {from + part.offset, length};
 }
 
-fs::path nearest_existing(fs::path path) {
-    std::error_code ec;
-    while (!fs::exists(path, ec) && path.has_relative_path()) path = path.parent_path();
-    return path;
-}
-
 /// The mounted file system that holds `path`: the mount point that is the longest start of it, the last such
 /// line.
 std::optional<MountLine> mount_of(const std::string& path, const std::string& mount_table) {
@@ -160,6 +154,12 @@ class Descent {
 };
 
 }  // namespace
+
+fs::path nearest_existing(fs::path path) {
+    std::error_code ec;
+    while (!fs::exists(path, ec) && path.has_relative_path()) path = path.parent_path();
+    return path;
+}
 
 std::string target_of(const std::string& path) {
     auto target = fs::absolute(path);

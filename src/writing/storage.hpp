@@ -4,6 +4,7 @@
 
 #include <sys/types.h>
 
+#include <filesystem>
 #include <string>
 #include <vector>
 
@@ -39,6 +40,9 @@ StorageWritten storage_written(const std::string& path, const SystemPlaces& plac
 
 /// Have they a byte in common?
 bool meet(const std::vector<Storage>& a, const std::vector<Storage>& b);
+
+/// The part of a path that is there already.
+std::filesystem::path nearest_existing(std::filesystem::path path);
 
 /// Where `path` leads to, links followed, also where nothing is there yet.
 std::string target_of(const std::string& path);

@@ -1,4 +1,6 @@
-#include "scan/file_systems.hpp"
+#include "systems/file_systems.hpp"
+
+#include <algorithm>
 
 #include "exfat/file_system.hpp"
 #include "fat/file_system.hpp"
@@ -22,6 +24,22 @@ const FileSystem* file_system_of(const Volume& volume) {
         if (fs->family() == volume.family) return fs;
     }
     return nullptr;
+}
+
+const FileSystem* file_system_named(std::string_view system) {
+    for (const auto* fs : file_systems()) {
+        const auto names = fs->systems();
+        if (std::find(names.begin(), names.end(), system) != names.end()) return fs;
+    }
+    return nullptr;
+}
+
+std::vector<std::string_view> system_names() {
+    std::vector<std::string_view> out;
+    for (const auto* fs : file_systems()) {
+        for (const auto name : fs->systems()) out.push_back(name);
+    }
+    return out;
 }
 
 }  // namespace undershelf
