@@ -44,6 +44,10 @@ void set_memory_keeper(MemoryKeeper& other) {
     keeper = &other;
 }
 
+bool holds_memory() {
+    return held > 0;
+}
+
 void MemoryClaim::grow(std::uint64_t bytes) {
     if (bytes <= bytes_ || bytes < uncounted_memory) return;
     const auto more = bytes - bytes_;

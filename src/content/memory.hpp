@@ -75,13 +75,17 @@ class AllMemory {
     AllMemory& operator=(const AllMemory&) = delete;
 };
 
-/// Runs a check, and once more with all memory where others had what it wanted.
+/// Has this thread claimed any?
+bool holds_memory();
+
+/// Runs a check, and once more with all memory where others had what it wanted. A check within another one
+/// that has some leaves that to the outer one, which gives its own back first.
 template <class Run>
 void with_enough_memory(const Run& run) {
     try {
         return run();
     } catch (const MemoryBusy&) {
-        // It has given back its own now.
+        if (holds_memory()) throw;
     }
     const AllMemory all;
     run();

@@ -84,6 +84,26 @@ TEST(MemoryClaim, WhatOthersHadIsTriedAgainWithAllOfIt) {
     memory_keeper().give(checks_memory);
 }
 
+TEST(MemoryClaim, ACheckWithinAnotherLeavesItToThatOne) {
+    ASSERT_TRUE(memory_keeper().take(half, false));
+    int outer = 0, inner = 0;
+    with_enough_memory([&] {
+        ++outer;
+        const MemoryClaim first(half / 2);
+        try {
+            with_enough_memory([&] {
+                ++inner;
+                const MemoryClaim second(half);
+            });
+        } catch (const MemoryBusy&) {
+            memory_keeper().give(half);
+            throw;
+        }
+    });
+    EXPECT_EQ(outer, 2);
+    EXPECT_EQ(inner, 2);
+}
+
 TEST(MemoryClaim, OfAPictureThatSaysItIsHugeEndsItsCheck) {
     // 65,000 pixels square in three colours, in several scans: frame, then a scan of the first colour.
     const std::string bytes(
