@@ -8,6 +8,7 @@
 #include <iterator>
 
 #include "base/error.hpp"
+#include "cli/fields.hpp"
 #include "cli/output.hpp"
 #include "volume/words.hpp"
 
@@ -38,7 +39,7 @@ Style folder_style(const ShelfEntry& e) {
 const std::vector<Column>& all_columns() {
     static const std::vector<Column> columns{
         {"id", 8, true, [](const ShelfEntry& e) { return std::to_string(e.id); }},
-        {"mark", 4, false, [](const ShelfEntry& e) { return std::string(e.marked ? "*" : ""); }},
+        {"marked", 6, false, [](const ShelfEntry& e) { return std::string(e.marked ? "*" : ""); }},
         {"volume", 6, true,
          [](const ShelfEntry& e) { return e.volume ? std::to_string(*e.volume) : std::string(); }},
         {"origin", 8, false, [](const ShelfEntry& e) { return std::string(word(e.origin)); }, origin_style},
@@ -60,23 +61,24 @@ const std::vector<Column>& all_columns() {
          [](const ShelfEntry& e) { return e.is_dir ? std::string("folder") : std::string(word(e.kind)); }},
         {"ext", 6, false, [](const ShelfEntry& e) { return e.ext; }},
         {"layout", 7, false, [](const ShelfEntry& e) { return std::string(word(e.layout)); }},
-        {"certainty", 12, false, [](const ShelfEntry& e) { return std::string(word(e.name_certainty)); }},
+        {"name_certainty", 14, false,
+         [](const ShelfEntry& e) { return std::string(word(e.name_certainty)); }},
         {"format", 6, false, [](const ShelfEntry& e) { return e.format; }},
         {"checked", 7, false, [](const ShelfEntry& e) { return std::string(checked_word(e)); }},
         {"complete", 8, false,
          [](const ShelfEntry& e) {
              return std::string(!e.complete ? "" : *e.complete ? "yes" : "no");
          }},
-        {"holds-to", 14, true,
+        {"holds_to", 14, true,
          [](const ShelfEntry& e) { return e.holds_to ? std::to_string(*e.holds_to) : std::string(); }},
-        {"proven-to", 14, true,
+        {"proven_to", 14, true,
          [](const ShelfEntry& e) {
              return !checked_word(e).empty() ? std::to_string(e.proven_to) : std::string();
          }},
         {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name() + e.arrow(); }, folder_style},
         {"path", 0, false, shown_path, folder_style},
         {"link", 0, false, [](const ShelfEntry& e) { return e.link.value_or(""); }},
-        {"first-path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
+        {"first_path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
         {"place", 0, false, [](const ShelfEntry& e) { return e.path(); }},
     };
     return columns;
@@ -118,8 +120,7 @@ const std::vector<std::string>& default_columns() {
 std::vector<Column> columns_from(const std::vector<std::string>& names) {
     std::vector<Column> out;
     for (const auto& name : names) {
-        auto wanted = name;  // fields of csv and jsonl are written so
-        std::replace(wanted.begin(), wanted.end(), '_', '-');
+        const auto wanted = field_name(name);
         const auto it = std::find_if(all_columns().begin(), all_columns().end(),
                                      [&](const Column& c) { return c.name == wanted; });
         if (it == all_columns().end()) {
@@ -163,8 +164,9 @@ void TableWriter::heading() {
     std::string line;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
         std::string name = columns_[i].name;
-        std::transform(name.begin(), name.end(), name.begin(),
-                       [](char c) { return static_cast<char>(std::toupper(static_cast<unsigned char>(c))); });
+        std::transform(name.begin(), name.end(), name.begin(), [](char c) {
+            return c == '_' ? ' ' : static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+        });
         line += (i ? "  " : "") + padded(name, widths_[i], columns_[i].to_right);
     }
     line.erase(line.find_last_not_of(' ') + 1);

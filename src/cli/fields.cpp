@@ -173,11 +173,20 @@ const std::vector<Field>& contract() {
     return fields;
 }
 
-/// Columns of the table that have another name than the field they show.
-constexpr std::pair<std::string_view, std::string_view> shown_as[] = {
-    {"mark", "marked"}, {"bytes", "size"}, {"certainty", "name_certainty"}, {"place", "path"}};
+constexpr std::pair<std::string_view, std::string_view> earlier_names[] = {{"mark", "marked"},
+                                                                           {"certainty", "name_certainty"}};
+/// Columns of the table that show a field in another way.
+constexpr std::pair<std::string_view, std::string_view> shown_as[] = {{"bytes", "size"}, {"place", "path"}};
 
 }  // namespace
+
+std::string field_name(std::string name) {
+    std::replace(name.begin(), name.end(), '-', '_');
+    for (const auto& [earlier, now] : earlier_names) {
+        if (name == earlier) name = now;
+    }
+    return name;
+}
 
 /// How strongly the content was checked; empty where it was not.
 std::string_view checked_word(const ShelfEntry& e) {
@@ -187,8 +196,7 @@ std::string_view checked_word(const ShelfEntry& e) {
 Fields fields_from(const std::vector<std::string>& names) {
     Fields out;
     for (const auto& name : names) {
-        auto wanted = name;
-        std::replace(wanted.begin(), wanted.end(), '-', '_');
+        auto wanted = field_name(name);
         for (const auto& [column, field] : shown_as) {
             if (wanted == column) wanted = field;
         }

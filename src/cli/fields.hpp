@@ -31,6 +31,10 @@ struct Field {
 };
 using Fields = std::vector<const Field*>;
 
+/// The one spelling of a field, column or sort key; earlier ones are still taken: dashes, `mark`,
+/// `certainty`.
+std::string field_name(std::string name);
+
 /// Fields by name, in this order; names of the table's columns are taken for the fields they show. Throws
 /// Error(usage).
 Fields fields_from(const std::vector<std::string>& names);

@@ -239,7 +239,7 @@ std::vector<std::string> advice(const Inspection& seen) {
         out.push_back(fmt::format("Recognised, but not scanned by this version: volume {}.", unread));
     if (seen.volumes.empty()) {
         out.push_back(
-            "Nothing that is known is at the start, where a partition map says, or at the usual places. "
+            "No known volume begins at byte 0, where a partition map says, or at the usual places. "
             "The source may be wiped, encrypted as a whole, or a part of a larger one; look at its first "
             "bytes, and at whether it really is the whole drive.");
     }

@@ -7,6 +7,7 @@
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
 #include "cli/command.hpp"
+#include "cli/fields.hpp"
 #include "cli/output.hpp"
 #include "content/formats.hpp"
 #include "volume/words.hpp"
@@ -275,7 +276,7 @@ std::vector<SortKey> sort_from(const po::variables_map& given) {
     for (auto text : words_of(given, "sort")) {
         SortKey key;
         key.descending = text.starts_with("-");
-        key.column = key.descending ? text.substr(1) : text;
+        key.column = field_name(key.descending ? text.substr(1) : text);
         out.push_back(std::move(key));
     }
     order_clause(out);  // throws for columns it does not know

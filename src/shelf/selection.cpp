@@ -126,7 +126,7 @@ const std::map<std::string, std::string>& sort_expressions() {
                                                         {"chance", "e.chance"},
                                                         {"left", "e.share_left"},
                                                         {"format", "e.format"},
-                                                        {"holds-to", "e.holds_to"},
+                                                        {"holds_to", "e.holds_to"},
                                                         {"created", "e.created"},
                                                         {"modified", "e.modified"},
                                                         {"accessed", "e.accessed"},

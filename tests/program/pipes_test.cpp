@@ -98,6 +98,13 @@ TEST_F(Pipes, GiveTheFieldsThatAreAskedFor) {
     EXPECT_EQ(row["marked"], false);
     EXPECT_TRUE(row["earlier_names"].is_array());
     // Both spellings are columns of the table as well.
+    // One spelling everywhere; the earlier ones are still taken.
+    for (const char* columns :
+         {"marked,name_certainty,holds_to,first_path", "mark,certainty,holds-to,first-path"}) {
+        const auto table = sh(std::string("list card.shelf --sort -holds_to --columns ") + columns).out;
+        EXPECT_THAT(table, ::testing::HasSubstr("MARKED  NAME CERTAINTY"));
+    }
+    EXPECT_EQ(sh("list card.shelf --sort holds-to").status, 0);
     EXPECT_EQ(sh("list card.shelf --columns holds_to,first-path").status, 0);
     EXPECT_EQ(sh("list card.shelf --format jsonl --columns size,bytes").status, 2);
     const auto wrong = sh("list card.shelf --format csv --columns colour");
