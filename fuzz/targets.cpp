@@ -72,7 +72,7 @@ void settle(Bytes input) {
         const std::vector<std::uint64_t> heads;
         const RangeSet taken;
         try {
-            const Told told{512, std::string(fs->family()), 1024u, 8192u};
+            const VolumeHint told{512, std::string(fs->family()), 1024u, 8192u};
             const auto r = fs->as_told(told, {*source, traces, present, heads, taken, {}});
             fuzz::read_volume(*fs, *source, r.volume, traces);
         } catch (const Error&) {

@@ -42,7 +42,7 @@ int parse_zone(const std::string& text) {
 }
 
 /// OFFSET,SYSTEM[,CLUSTER[,DATA]]
-Told parse_told(const std::string& text) {
+VolumeHint parse_told(const std::string& text) {
     const auto parts = split_list({text});
     if (parts.size() < 2 || parts.size() > 4) {
         throw Error(
@@ -52,7 +52,7 @@ Told parse_told(const std::string& text) {
                         "cluster, and where the first cluster is.",
                         text));
     }
-    Told out;
+    VolumeHint out;
     out.offset = size_from(parts[0], "volume-at");
     for (const auto system : system_names()) {
         if (folded(std::string(system)) == folded(parts[1])) out.system = system;

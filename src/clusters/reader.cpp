@@ -74,11 +74,11 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     progress.stage("looking for lost folders");
     lost_folders_ =
         std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
-                                      LostFolders::Search{busy(), found_, hints_, search_bytes_}, progress);
+                                      LostFolders::Search{busy(), found_, near_, search_bytes_}, progress);
     for (const auto start : lost_starts_) lost_folders_->name(start);
     // Of a large volume a part was seen: where its folders go on is looked at as they are met.
-    if (!lost_folders_->has_seen_all()) in_the_way_ = busy();
-    hints_ = {};
+    if (!lost_folders_->has_seen_all()) busy_clusters_ = busy();
+    near_ = {};
     progress.stage("reading deleted entries");
     read_lost_from(0, false, sink, progress);
     read_ownerless(sink, progress);
@@ -145,7 +145,7 @@ void Reader::read_live_tree(EntrySink& sink, Progress& progress) {
         auto folder = std::move(stack.back());
         stack.pop_back();
         if (folder.ranges.empty()) continue;
-        hints_.push_back(folder.ranges.front().offset);
+        near_.push_back(folder.ranges.front().offset);
         FolderBytes bytes(source_, folder.ranges);
         const auto noted = read_live(folder, bytes, sink);
         if (noted.unreadable_slots) {

@@ -67,7 +67,9 @@ class Reader : public VolumeReader, protected FolderSigns {
     const FormerFolders& former_folders() const { return *former_; }
     /// Of what a folder of the volume holds: an entry that is `erased` was deleted; one that is not, in a
     /// former volume, was there to its end.
-    Origin lost_origin(bool erased) const { return is_former() && !erased ? Origin::live : Origin::deleted; }
+    Origin origin_by_mark(bool erased) const {
+        return is_former() && !erased ? Origin::live : Origin::deleted;
+    }
     /// True when the cluster has been given to somebody else since.
     bool reused(Cluster c) const { return !is_former() && used().has(c); }
 
@@ -167,9 +169,9 @@ class Reader : public VolumeReader, protected FolderSigns {
     Volume volume_;
     Grid grid_;
     const Progress* progress_ = nullptr;
-    Budget* budget_ = nullptr;          ///< of the sink, while it is read
-    ClusterSet taken_;                  ///< held by live entries
-    std::vector<std::uint64_t> hints_;  ///< source offsets near which lost folders may lie
+    Budget* budget_ = nullptr;         ///< of the sink, while it is read
+    ClusterSet taken_;                 ///< held by live entries
+    std::vector<std::uint64_t> near_;  ///< source offsets near which lost folders may lie
 
   private:
     /// A lost folder whose last known cluster is full: it goes on somewhere.
@@ -225,7 +227,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::unique_ptr<LostFolders> lost_folders_;
     /// Where free space was not looked through, and lost folders are followed as they are met: what is in
     /// use.
-    std::optional<ClusterSet> in_the_way_;
+    std::optional<ClusterSet> busy_clusters_;
     LayoutHabit habit_;
     std::vector<Fragmented> fragmented_;  ///< live files, the first ones met, until they are counted
     std::size_t fragmented_runs_ = 0;

@@ -89,7 +89,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, c
     if (runs.empty()) runs = folder_chain(start);
     const bool followed = runs.empty();
     if (followed) {
-        if (in_the_way_) lost_folders_->look_along(start, *in_the_way_);
+        if (busy_clusters_) lost_folders_->look_along(start, *busy_clusters_);
         runs = lost_folders_->follow(start, std::min(size.most, grid_.clusters_for(bound::folder_bytes)),
                                      size.how);
     } else {
@@ -130,7 +130,7 @@ void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
 Entry Reader::stand_in_entry(Cluster cluster) const {
     Entry e;
     e.key = {grid_.offset(cluster), 2};
-    e.origin = lost_origin(false);
+    e.origin = origin_by_mark(false);
     e.is_dir = true;
     e.name = fmt::format("folder-{}", cluster);
     e.name_certainty = NameCertainty::made_up;

@@ -42,7 +42,7 @@ std::vector<Structure> Reader::structures(Progress& progress) {
         lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
         lost_folders_ = std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
                                                       std::vector<Cluster>(), progress);
-        in_the_way_ = busy();
+        busy_clusters_ = busy();
         progress.stage("reading deleted entries");
         read_lost_from(0, false, sink, progress);
     }

@@ -51,7 +51,7 @@ bool Reader::go_on_with_unfinished(EntrySink& sink, Progress& progress) {
             continue;
         ++tries_;
         const auto found = lost_folders_->goes_on_from(folder.runs.back().end() - 1, folder.size.how,
-                                                       in_the_way_ ? &*in_the_way_ : nullptr);
+                                                       busy_clusters_ ? &*busy_clusters_ : nullptr);
         if (found.next) {
             go_on(i, *found.next, sink, progress);
             any = true;
@@ -89,7 +89,7 @@ void Reader::go_on(std::size_t unfinished, Cluster next, EntrySink& sink, Progre
     const auto last = folder.runs.back().end() - 1;
     const auto first = folder.runs.front().first;
     const auto most = std::min(folder.size.most, grid_.clusters_for(bound::folder_bytes));
-    if (in_the_way_) lost_folders_->look_along(next, *in_the_way_);
+    if (busy_clusters_) lost_folders_->look_along(next, *busy_clusters_);
     const auto more = lost_folders_->follow(next, most - cluster_total(folder.runs), folder.size.how);
     for (const auto& r : more) append_run(folder.runs, r);
     lost_folders_->ends(first, more.back().end() - 1);

@@ -87,7 +87,7 @@ class ExfatFileSystem final : public FileSystem {
     std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
         return exfat::settle(settling, progress);
     }
-    Recognition as_told(const Told& told, const Settling& settling) const override {
+    Recognition as_told(const VolumeHint& told, const Settling& settling) const override {
         return exfat::as_told(told, settling);
     }
 

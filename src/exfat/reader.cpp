@@ -72,7 +72,7 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
         if (set.in_use && !set.after_end) {
             read_live_set(set, folder, sink);
         } else if (grid_.holds(set.stream.FirstCluster.value())) {
-            hints_.push_back(grid_.offset(set.stream.FirstCluster.value()));
+            near_.push_back(grid_.offset(set.stream.FirstCluster.value()));
             if (set.is_dir() && set.checksum_holds) note_lost_start(set.stream.FirstCluster.value());
         }
     }

@@ -47,7 +47,7 @@ std::optional<EntryKey> Reader::old_set_of(const EntrySet& set, const Entry& e) 
 
 void Reader::read_lost_set(const EntrySet& set, const Folder& folder, EntrySink& sink, bool in_slack) {
     auto e = basic_entry(set, folder.key);
-    e.origin = lost_origin(!set.in_use || set.after_end);
+    e.origin = origin_by_mark(!set.in_use || set.after_end);
     if (in_slack) {
         e.evidence.push_back({Fact::in_slack, 0, 0, {}});
     } else if (set.after_end) {

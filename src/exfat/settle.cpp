@@ -258,7 +258,7 @@ std::optional<Recognition> Settler::without_grid() const {
     return r;
 }
 
-std::optional<Candidate> Settler::told(const Told& told) {
+std::optional<Candidate> Settler::told(const VolumeHint& told) {
     auto heap = told.data_offset;
     if (!heap) {
         for (const auto& vote : votes(*told.cluster_size)) {
@@ -304,7 +304,7 @@ std::vector<Recognition> settle(const Settling& settling, const Progress& progre
     return Settler(settling, progress).run();
 }
 
-Recognition as_told(const Told& told, const Settling& settling) {
+Recognition as_told(const VolumeHint& told, const Settling& settling) {
     if (!told.cluster_size) {
         throw Error(
             Trouble::usage,

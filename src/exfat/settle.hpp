@@ -11,6 +11,6 @@ namespace undershelf::exfat {
 std::vector<Recognition> settle(const Settling& settling, const Progress& progress);
 
 /// Throws Error(usage) where more must be said.
-Recognition as_told(const Told& told, const Settling& settling);
+Recognition as_told(const VolumeHint& told, const Settling& settling);
 
 }  // namespace undershelf::exfat

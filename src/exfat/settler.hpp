@@ -28,7 +28,7 @@ class Settler {
     Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
 
     std::vector<Recognition> run();
-    std::optional<Candidate> told(const Told& told);
+    std::optional<Candidate> told(const VolumeHint& told);
     Recognition recognition(const Candidate& c) const;
     std::optional<Recognition> without_grid() const;
 

@@ -75,7 +75,7 @@ class LongNameWalk {
   public:
     LongNameWalk(const FolderBytes& folder, std::vector<bool>& used) : folder_(folder), used_(used) {}
 
-    void collect(Slots& slots) {
+    void collect(ShortEntry& slots) {
         const std::uint8_t* own = folder_.slot(slots.index);
         // Of an erased entry the last byte that its long slots have tells the checksum.
         std::uint8_t checksum = slots.erased ? 0 : name_checksum(own);
@@ -195,7 +195,7 @@ bool is_zeroed_long_slot(const FolderBytes& folder, std::size_t i) {
 
 }  // namespace
 
-FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slots&&)>& visit) {
+FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(ShortEntry&&)>& visit) {
     FolderNotes out;
     std::vector<bool> used(folder.slots());
     LongNameWalk walk(folder, used);
@@ -210,7 +210,7 @@ FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slot
         ended |= zeroed;
         if (is_long_slot(slot) || is_dot_entry(slot)) continue;
         if (zeroed && (i == 0 || !is_zeroed_long_slot(folder, i - 1))) continue;
-        Slots found;
+        ShortEntry found;
         std::memcpy(&found.entry, slot, slot_size);
         found.index = i;
         found.source_offset = folder.source_offset(i);
@@ -229,7 +229,7 @@ FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slot
 
 Listing parse_folder(const FolderBytes& folder) {
     Listing out;
-    static_cast<FolderNotes&>(out) = walk_folder(folder, [&](Slots&& slots) {
+    static_cast<FolderNotes&>(out) = walk_folder(folder, [&](ShortEntry&& slots) {
         out.entries.push_back(std::move(slots));
         return true;
     });

@@ -17,7 +17,7 @@ namespace undershelf::fat {
 using clusters::FolderBytes;
 
 /// One short entry with the long name that belongs to it.
-struct Slots {
+struct ShortEntry {
     DirEntry entry{};
     std::size_t index = 0;            ///< of the short entry's slot in the folder
     std::uint64_t source_offset = 0;  ///< of that slot
@@ -48,10 +48,10 @@ struct FolderNotes {
 
 /// Takes a folder apart, entry by entry: folders may have millions. Everything behind the end mark is
 /// reported with `after_end`. Ends early when `visit` returns false.
-FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(Slots&&)>& visit);
+FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(ShortEntry&&)>& visit);
 
 struct Listing : FolderNotes {
-    std::vector<Slots> entries;
+    std::vector<ShortEntry> entries;
 };
 /// All of a small folder at once.
 Listing parse_folder(const FolderBytes& folder);

@@ -4,7 +4,7 @@
 
 namespace undershelf::fat {
 
-Entry basic_entry(const Slots& slots, const EntryKey& folder, const ReadOptions& options) {
+Entry basic_entry(const ShortEntry& slots, const EntryKey& folder, const ReadOptions& options) {
     const auto& raw = slots.entry;
     Entry e;
     e.key = {slots.source_offset, 0};
@@ -20,7 +20,7 @@ Entry basic_entry(const Slots& slots, const EntryKey& folder, const ReadOptions&
     return e;
 }
 
-void name_entry(Entry& e, const Slots& slots, const CodePage& page, const SeriesLetters* siblings) {
+void name_entry(Entry& e, const ShortEntry& slots, const CodePage& page, const SeriesLetters* siblings) {
     const auto shown = short_name(slots.entry, page, slots.erased, 0);
     if (slots.zeroed) e.evidence.push_back({Fact::zeroed_slots, 0, 0, {}});
     if (!slots.long_name.empty()) {

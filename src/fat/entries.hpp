@@ -8,8 +8,8 @@
 namespace undershelf::fat {
 
 /// Kind, size, attributes and dates. `folder`: the key of the folder that holds it.
-Entry basic_entry(const Slots& slots, const EntryKey& folder, const ReadOptions& options);
+Entry basic_entry(const ShortEntry& slots, const EntryKey& folder, const ReadOptions& options);
 /// Its name, and what is argued of it. `siblings` may be null.
-void name_entry(Entry& entry, const Slots& slots, const CodePage& page, const SeriesLetters* siblings);
+void name_entry(Entry& entry, const ShortEntry& slots, const CodePage& page, const SeriesLetters* siblings);
 
 }  // namespace undershelf::fat

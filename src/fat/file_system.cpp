@@ -191,7 +191,7 @@ class FatFileSystem final : public FileSystem {
     std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
         return fat::settle(settling, progress);
     }
-    Recognition as_told(const Told& told, const Settling& settling) const override {
+    Recognition as_told(const VolumeHint& told, const Settling& settling) const override {
         return fat::as_told(told, settling);
     }
 

@@ -35,7 +35,7 @@ bool may_be_of_a_bin(const std::uint8_t* name) {
 constexpr const char* bin_series = "$";
 constexpr std::size_t fewest_of_a_bin = 2;
 
-std::optional<ArguedLetter> from_year(const Slots& slots, const Entry& entry) {
+std::optional<ArguedLetter> from_year(const ShortEntry& slots, const Entry& entry) {
     const auto* n = slots.entry.DIR_Name;
     if (!is_digit(n[1]) || !is_digit(n[2]) || !is_digit(n[3]) || std::memcmp(n + 4, "       ", 7) != 0 ||
         !entry.created)
@@ -49,7 +49,7 @@ std::optional<ArguedLetter> from_year(const Slots& slots, const Entry& entry) {
 }  // namespace
 
 SeriesLetters::SeriesLetters(const FolderBytes& folder) {
-    walk_folder(folder, [this](Slots&& slots) {
+    walk_folder(folder, [this](ShortEntry&& slots) {
         const bool solved = slots.erased && slots.first_letter_agrees;
         if ((slots.entry.DIR_Attr & ATTR_VOLUME_ID) || (slots.erased && !solved)) return true;
         const auto letter = solved ? slots.first_letter : slots.entry.DIR_Name[0];
@@ -81,7 +81,7 @@ std::optional<ArguedLetter> SeriesLetters::letter_of(const DirEntry& entry) cons
                                     names == 1 ? "one name" : fmt::format("{} names", names))};
 }
 
-std::optional<ArguedLetter> argue_first_letter(const Slots& slots, const SeriesLetters* siblings,
+std::optional<ArguedLetter> argue_first_letter(const ShortEntry& slots, const SeriesLetters* siblings,
                                                const Entry& entry) {
     if (siblings) {
         if (auto argued = siblings->letter_of(slots.entry)) return argued;

@@ -34,7 +34,7 @@ class SeriesLetters {
 
 /// From siblings whose names differ only in their numbers, or from a name that reads as the year it was made
 /// in. `siblings` may be null.
-std::optional<ArguedLetter> argue_first_letter(const Slots& slots, const SeriesLetters* siblings,
+std::optional<ArguedLetter> argue_first_letter(const ShortEntry& slots, const SeriesLetters* siblings,
                                                const Entry& entry);
 
 }  // namespace undershelf::fat

@@ -35,7 +35,7 @@ Score hold_against(const Source& source, std::uint64_t offset, const Geometry& g
         root = table.grid().ranges(table.follow(g.root_cluster, 0, {64, 64}, nobody).runs);
     Score score;
     if (root.empty()) return score;
-    walk_folder(FolderBytes(source, root), [&](Slots&& slots) {
+    walk_folder(FolderBytes(source, root), [&](ShortEntry&& slots) {
         const auto& e = slots.entry;
         const auto start = start_cluster(e, g.width);
         if (slots.erased || slots.after_end || (e.DIR_Attr & ATTR_VOLUME_ID)) return true;

@@ -49,7 +49,7 @@ class LooseReader final : public VolumeReader {
     void read(EntrySink& sink, Progress& progress) override {
         progress.stage("reading folders of a former volume");
         for (const auto& folder : folders_) {
-            walk(folder, progress, [&](const Slots& slots) { name_folder(slots); });
+            walk(folder, progress, [&](const ShortEntry& slots) { name_folder(slots); });
         }
         for (auto& folder : folders_) {
             if (!folder.key) stand_in(folder);
@@ -59,7 +59,7 @@ class LooseReader final : public VolumeReader {
             if (folder.key->b == stand_in_part) sink.entry(stand_in_entry(folder));
             const SeriesLetters siblings(FolderBytes(source_, {folder.slots}));
             walk(folder, progress,
-                 [&](const Slots& slots) { sink.entry(entry_of(slots, *folder.key, siblings)); });
+                 [&](const ShortEntry& slots) { sink.entry(entry_of(slots, *folder.key, siblings)); });
             progress.at(i + 1, folders_.size());
         }
     }
@@ -75,7 +75,7 @@ class LooseReader final : public VolumeReader {
 
     template <typename Each>
     void walk(const Folder& folder, const Progress& progress, const Each& each) const {
-        walk_folder(FolderBytes(source_, {folder.slots}), [&](Slots&& slots) {
+        walk_folder(FolderBytes(source_, {folder.slots}), [&](ShortEntry&& slots) {
             if (!(slots.entry.DIR_Attr & ATTR_VOLUME_ID) && is_plausible(slots.entry, slots.erased))
                 each(slots);
             return !progress.stopped();
@@ -83,7 +83,7 @@ class LooseReader final : public VolumeReader {
     }
 
     /// The folder that a slot names is one with its number and its date; it keeps the first name it is given.
-    void name_folder(const Slots& slots) {
+    void name_folder(const ShortEntry& slots) {
         if (!(slots.entry.DIR_Attr & ATTR_DIRECTORY)) return;
         const auto [from, to] = by_number_.equal_range(start_cluster(slots.entry, Width::fat32));
         for (auto it = from; it != to; ++it) {
@@ -110,7 +110,7 @@ class LooseReader final : public VolumeReader {
         return e;
     }
 
-    Entry entry_of(const Slots& slots, const EntryKey& folder, const SeriesLetters& siblings) const {
+    Entry entry_of(const ShortEntry& slots, const EntryKey& folder, const SeriesLetters& siblings) const {
         auto e = basic_entry(slots, folder, options_);
         e.origin = slots.erased || slots.after_end ? Origin::deleted : Origin::live;
         name_entry(e, slots, page_, &siblings);

@@ -46,9 +46,9 @@ Reader::Noted Reader::read_live(const Folder& folder, const FolderBytes& bytes, 
                         "one in which it holds better.",
                         volume_.offset, table_.differing_clusters()));
     }
-    const auto notes = walk_folder(bytes, [&](Slots&& slots) {
+    const auto notes = walk_folder(bytes, [&](ShortEntry&& slots) {
         const auto start = start_cluster(slots.entry, geometry_.width);
-        if (slots.erased && grid_.holds(start)) hints_.push_back(grid_.offset(start));
+        if (slots.erased && grid_.holds(start)) near_.push_back(grid_.offset(start));
         if (slots.erased && is_plausible(slots.entry, true)) starts_.learn(slots.entry);
         if (!slots.erased && !slots.after_end && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
             read_live_entry(slots, folder, sink);
@@ -71,7 +71,7 @@ Chain Reader::live_chain(Entry& e, Cluster start, std::uint64_t wanted) {
     return chain;
 }
 
-void Reader::read_live_entry(const Slots& slots, const Folder& folder, EntrySink& sink) {
+void Reader::read_live_entry(const ShortEntry& slots, const Folder& folder, EntrySink& sink) {
     auto e = basic_entry(slots, folder.key, options_);
     name_entry(e, slots, page_, nullptr);
     if (e.name.empty() || !is_plausible(slots.entry, false)) {

@@ -45,11 +45,11 @@ class Reader final : public clusters::Reader {
     std::vector<Run> folder_chain(Cluster start) override;
     clusters::OldUse use_then() const override { return table_.use_then(); }
 
-    void read_live_entry(const Slots& slots, const Folder& folder, EntrySink& sink);
+    void read_live_entry(const ShortEntry& slots, const Folder& folder, EntrySink& sink);
     Chain live_chain(Entry& entry, Cluster start, std::uint64_t wanted);
     void lay_out_live(Entry& entry, const Chain& chain, std::uint64_t wanted) const;
 
-    void read_lost_entry(const Slots& slots, const Folder& folder, const SeriesLetters& siblings,
+    void read_lost_entry(const ShortEntry& slots, const Folder& folder, const SeriesLetters& siblings,
                          EntrySink& sink);
     void place_lost_file(Entry& entry, const DirEntry& raw);
     void bridge(Chain& chain, std::uint64_t wanted, std::uint64_t most) const;

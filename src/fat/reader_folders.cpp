@@ -97,7 +97,7 @@ Reader::Tie Reader::tie(Cluster before, Cluster after) const {
 
 std::vector<std::string> Reader::names_in(Cluster cluster) const {
     std::vector<std::string> out;
-    walk_folder(FolderBytes(source_, {grid_.range({cluster, 1})}), [&](Slots&& slots) {
+    walk_folder(FolderBytes(source_, {grid_.range({cluster, 1})}), [&](ShortEntry&& slots) {
         if (!slots.after_end && names_something(slots.entry, slots.erased))
             out.push_back(slots.long_name.empty() ? short_name(slots.entry, page_, slots.erased, 0)
                                                   : utf8_from_utf16(slots.long_name));

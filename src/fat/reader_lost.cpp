@@ -18,7 +18,7 @@ void Reader::live_is_read() {
 
 void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers, EntrySink& sink) {
     const SeriesLetters siblings(bytes);
-    const auto notes = walk_folder(bytes, [&](Slots&& slots) {
+    const auto notes = walk_folder(bytes, [&](ShortEntry&& slots) {
         const bool lost = slots.erased || slots.after_end || !folder.live;
         if (lost && slots.after_end == leftovers && !(slots.entry.DIR_Attr & ATTR_VOLUME_ID))
             read_lost_entry(slots, folder, siblings, sink);
@@ -29,12 +29,12 @@ void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool left
         emit_fragment(utf8_from_utf16(orphan.name), orphan.source_offset, folder, sink);
 }
 
-void Reader::read_lost_entry(const Slots& slots, const Folder& folder, const SeriesLetters& siblings,
+void Reader::read_lost_entry(const ShortEntry& slots, const Folder& folder, const SeriesLetters& siblings,
                              EntrySink& sink) {
     // A slot in a live folder was an entry once; what stands behind an end mark may be anything.
     if (!is_plausible(slots.entry, slots.erased)) return;
     auto e = basic_entry(slots, folder.key, options_);
-    e.origin = lost_origin(slots.erased || slots.after_end);
+    e.origin = origin_by_mark(slots.erased || slots.after_end);
     name_entry(e, slots, page_, &siblings);
     if (slots.after_end) e.evidence.push_back({Fact::after_end_mark, 0, 0, {}});
     // A rename or move leaves a slot, too: the file itself is still told of elsewhere.

@@ -201,8 +201,8 @@ std::int64_t Settler::root_score(const ByteRange& range, Width width,
     return score;
 }
 
-/// Slots that name folders whose own '..' says that they stood in the root are part of it. FAT32 has its root
-/// in clusters, FAT12 and FAT16 right before them.
+/// Slots that name folders whose own '..' says that they stood in the root are part of it. FAT32 has its
+/// root in clusters, FAT12 and FAT16 right before them.
 void Settler::find_root(Candidate& c) const {
     std::unordered_map<Cluster, Cluster> parents;
     for (const auto& f : c.supporters) parents.emplace(f.own, f.parent);
@@ -274,7 +274,7 @@ std::vector<Recognition> Settler::run() {
     return out;
 }
 
-std::optional<Candidate> Settler::told(const Told& told) {
+std::optional<Candidate> Settler::told(const VolumeHint& told) {
     Candidate c;
     auto start = told.data_offset;
     if (!start) {
@@ -303,7 +303,7 @@ std::vector<Recognition> settle(const Settling& settling, const Progress& progre
     return Settler(settling, progress).run();
 }
 
-Recognition as_told(const Told& told, const Settling& settling) {
+Recognition as_told(const VolumeHint& told, const Settling& settling) {
     Settler settler(settling, Progress());
     if (!told.cluster_size) {
         throw Error(

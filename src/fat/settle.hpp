@@ -11,6 +11,6 @@ namespace undershelf::fat {
 std::vector<Recognition> settle(const Settling& settling, const Progress& progress);
 
 /// A volume of a system and at a place that somebody tells. Throws Error(usage) where more must be said.
-Recognition as_told(const Told& told, const Settling& settling);
+Recognition as_told(const VolumeHint& told, const Settling& settling);
 
 }  // namespace undershelf::fat

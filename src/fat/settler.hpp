@@ -26,7 +26,7 @@ class Settler {
 
     std::vector<Recognition> run();
     /// The grid with this cluster size, and this data start if it is known, that starts at `offset` or later.
-    std::optional<Candidate> told(const Told& told);
+    std::optional<Candidate> told(const VolumeHint& told);
     Recognition recognition(const Candidate& c) const;
     std::optional<Recognition> without_grid() const;
 

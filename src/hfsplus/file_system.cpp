@@ -188,7 +188,7 @@ class HfsPlusFileSystem final : public FileSystem {
     std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
         return hfsplus::settle(settling, progress);
     }
-    Recognition as_told(const Told& told, const Settling& settling) const override {
+    Recognition as_told(const VolumeHint& told, const Settling& settling) const override {
         return hfsplus::as_told(told, settling);
     }
 

@@ -98,7 +98,7 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
                     tree_of(source, nodes, Tree::attributes)});
 }
 
-Recognition as_told(const Told& told, const Settling& settling) {
+Recognition as_told(const VolumeHint& told, const Settling& settling) {
     const auto block = told.cluster_size.value_or(0);
     if (block < 512 || block > largest_block || !is_power_of_two(block))
         throw Error(

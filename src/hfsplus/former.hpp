@@ -19,6 +19,6 @@ std::string pack_geometry(std::uint32_t block_size, std::uint32_t blocks, std::u
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces);
 /// Throws Error(usage).
-Recognition as_told(const Told& told, const Settling& settling);
+Recognition as_told(const VolumeHint& told, const Settling& settling);
 
 }  // namespace undershelf::hfsplus

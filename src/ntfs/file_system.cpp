@@ -114,7 +114,7 @@ class NtfsFileSystem final : public FileSystem {
     std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const override {
         return ntfs::settle(settling, progress);
     }
-    Recognition as_told(const Told& told, const Settling& settling) const override {
+    Recognition as_told(const VolumeHint& told, const Settling& settling) const override {
         return ntfs::as_told(told, settling);
     }
 

@@ -51,7 +51,7 @@ void FileTable::read_journals(EntrySink& sink, Progress& progress) {
     const auto take = [this](Mention&& m) {
         if (m.file.record >= MFT_REC_FREE && !m.name.empty()) past_.take(std::move(m));
     };
-    Windows windows;
+    RecordWindows windows;
     const auto log = file_of(MFT_REC_LOG, windows);
     if (const auto* s = stream_named(log, u"")) read_log(source_, volume_offset_, geometry_, *s, take);
     // The change journal comes second, since what it tells is dated. It has no record number of its own.
@@ -67,7 +67,7 @@ void FileTable::read_journals(EntrySink& sink, Progress& progress) {
         sink.diagnostic("The journals tell of more files than are kept in memory; the rest is left out.");
 }
 
-FileInfo FileTable::file_of(std::uint64_t number, Windows& windows) const {
+FileInfo FileTable::file_of(std::uint64_t number, RecordWindows& windows) const {
     return read_file(source_, volume_offset_, geometry_, mft_.get(number, windows.records), number,
                      [&](std::uint64_t n) { return mft_.get(n, windows.others); });
 }
@@ -97,7 +97,7 @@ const PastLives::Life* FileTable::life_of(std::uint64_t number) const {
 
 std::string FileTable::path_of(Reference folder, const std::u16string& name) const {
     // Folders stand anywhere in the table: only their own records are read.
-    Windows windows{RecordWindow(geometry_.record_size), RecordWindow(geometry_.record_size)};
+    RecordWindows windows{RecordWindow(geometry_.record_size), RecordWindow(geometry_.record_size)};
     std::string path = utf8_from_utf16(name);
     for (std::size_t depth = 0; folder.record != MFT_REC_ROOT && depth < bound::folder_depth; ++depth) {
         if (is_known(folder)) {
@@ -116,7 +116,7 @@ std::string FileTable::path_of(Reference folder, const std::u16string& name) con
     return path;
 }
 
-bool FileTable::compose(std::uint64_t number, Windows& windows, std::vector<Draft>& out) const {
+bool FileTable::compose(std::uint64_t number, RecordWindows& windows, std::vector<Draft>& out) const {
     const auto info = file_of(number, windows);
     if (info.names.empty()) return number < MFT_REC_FREE || !has_something(info);
     const bool only_dos = std::all_of(info.names.begin(), info.names.end(),
@@ -133,7 +133,8 @@ bool FileTable::compose(std::uint64_t number, Windows& windows, std::vector<Draf
     return true;
 }
 
-std::vector<Draft> FileTable::compose_as(std::uint64_t number, Windows& windows, const Name& name) const {
+std::vector<Draft> FileTable::compose_as(std::uint64_t number, RecordWindows& windows,
+                                         const Name& name) const {
     std::vector<Draft> out;
     compose_name(file_of(number, windows), number, name, out);
     return out;

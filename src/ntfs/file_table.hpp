@@ -28,7 +28,7 @@ struct Draft {
 };
 
 /// The windows of one thread: for records in order, and for those they refer to.
-struct Windows {
+struct RecordWindows {
     RecordWindow records{1 << 20}, others{64 << 10};
 };
 
@@ -42,7 +42,7 @@ class FileTable {
     /// Looks at every record once, and reads the journals.
     void look(EntrySink& sink, Progress& progress);
 
-    FileInfo file_of(std::uint64_t number, Windows& windows) const;
+    FileInfo file_of(std::uint64_t number, RecordWindows& windows) const;
     /// True when the record still is, or was last, the file that this reference meant.
     bool is_known(const Reference& file) const;
     /// The key of the folder that a reference means, and whether it means the folder that is in that record
@@ -58,9 +58,9 @@ class FileTable {
     const PastLives::Life* life_of(std::uint64_t number) const;
     /// Appends the entries of the file in record `number`: one for each path and stream. False when the
     /// record has no name, and holds a content or was a folder all the same.
-    bool compose(std::uint64_t number, Windows& windows, std::vector<Draft>& out) const;
+    bool compose(std::uint64_t number, RecordWindows& windows, std::vector<Draft>& out) const;
     /// The same under a name that stands elsewhere.
-    std::vector<Draft> compose_as(std::uint64_t number, Windows& windows, const Name& name) const;
+    std::vector<Draft> compose_as(std::uint64_t number, RecordWindows& windows, const Name& name) const;
 
   private:
     void read_journals(EntrySink& sink, Progress& progress);

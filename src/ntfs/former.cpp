@@ -144,7 +144,7 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
                                     std::move(blocks));
 }
 
-Recognition as_told(const Told& told, const Settling& settling) {
+Recognition as_told(const VolumeHint& told, const Settling& settling) {
     if (!told.cluster_size || *told.cluster_size < 512 || *told.cluster_size > largest_cluster ||
         !is_power_of_two(*told.cluster_size))
         throw Error(

@@ -23,6 +23,6 @@ std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& wh
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces);
 /// Throws Error(usage).
-Recognition as_told(const Told& told, const Settling& settling);
+Recognition as_told(const VolumeHint& told, const Settling& settling);
 
 }  // namespace undershelf::ntfs

@@ -29,7 +29,7 @@ std::size_t IndexLeftovers::used_end(const Stretch& s) {
 }
 
 /// A small folder's index stands in its record, a larger one's in blocks of its own as well.
-void IndexLeftovers::visit_folder(std::uint64_t n, Windows& windows, Budget& budget,
+void IndexLeftovers::visit_folder(std::uint64_t n, RecordWindows& windows, Budget& budget,
                                   const Visit& visit) const {
     const auto record = table_.mft().get(n, windows.records);
     if (record.bytes.size() >= sizeof(FileRecord)) visit({record.bytes, record.offset, n, true});
@@ -49,7 +49,7 @@ void IndexLeftovers::visit_folder(std::uint64_t n, Windows& windows, Budget& bud
     }
 }
 
-void IndexLeftovers::of_folder(std::uint64_t n, Windows& windows, Budget& budget,
+void IndexLeftovers::of_folder(std::uint64_t n, RecordWindows& windows, Budget& budget,
                                const LeftoverSink& sink) const {
     visit_folder(n, windows, budget, [&](const Stretch& s) {
         const auto end = used_end(s);
@@ -58,7 +58,7 @@ void IndexLeftovers::of_folder(std::uint64_t n, Windows& windows, Budget& budget
     });
 }
 
-void IndexLeftovers::names_of_folder(std::uint64_t n, Windows& windows, Budget& budget,
+void IndexLeftovers::names_of_folder(std::uint64_t n, RecordWindows& windows, Budget& budget,
                                      const LeftoverSink& sink) const {
     visit_folder(n, windows, budget, [&](const Stretch& s) { scan_whole(s, 0, sink); });
 }

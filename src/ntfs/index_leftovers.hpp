@@ -28,9 +28,10 @@ class IndexLeftovers {
         : source_(source), volume_(volume), geometry_(geometry), table_(table) {}
 
     /// Hands on what stands behind the used parts of folder `n`'s record and index blocks.
-    void of_folder(std::uint64_t n, Windows& windows, Budget& budget, const LeftoverSink& sink) const;
+    void of_folder(std::uint64_t n, RecordWindows& windows, Budget& budget, const LeftoverSink& sink) const;
     /// Hands on every whole name in folder `n`'s record and index blocks, those in use among them.
-    void names_of_folder(std::uint64_t n, Windows& windows, Budget& budget, const LeftoverSink& sink) const;
+    void names_of_folder(std::uint64_t n, RecordWindows& windows, Budget& budget,
+                         const LeftoverSink& sink) const;
     /// The same as of_folder for index blocks in clusters that nobody holds. Looks at a part of a large
     /// volume only: the rest is for sweeping.
     void of_nobody(const std::vector<ByteRange>& free, Progress& progress, const LeftoverSink& sink) const;
@@ -47,7 +48,7 @@ class IndexLeftovers {
         bool is_record = false;              ///< the folder's own record; else an index block
     };
     using Visit = std::function<void(const Stretch&)>;
-    void visit_folder(std::uint64_t n, Windows& windows, Budget& budget, const Visit& visit) const;
+    void visit_folder(std::uint64_t n, RecordWindows& windows, Budget& budget, const Visit& visit) const;
     static std::size_t used_end(const Stretch& stretch);
     void read_free(const ByteRange& range, const LeftoverSink& sink) const;
     void scan_whole(const Stretch& stretch, std::size_t from, const LeftoverSink& sink) const;

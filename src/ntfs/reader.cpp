@@ -44,7 +44,7 @@ void Reader::read_records(EntrySink& sink, Progress& progress) {
     progress.stage("reading file records");
     const auto& glances = table_.glances();
     nameless_ = BitSet(glances.size());
-    tbb::enumerable_thread_specific<Windows> windows_of_thread;
+    tbb::enumerable_thread_specific<RecordWindows> windows_of_thread;
     struct Batch {
         std::vector<Draft> drafts;
         std::vector<std::uint64_t> nameless;
@@ -66,7 +66,7 @@ void Reader::read_records(EntrySink& sink, Progress& progress) {
             for (const auto n : batch.nameless) nameless_.add(n);
             progress.at(to, glances.size());
         });
-    Windows windows;
+    RecordWindows windows;
     for (const auto& r : table_.file_of(MFT_REC_ROOT, windows).index_runs) {
         if (!r.sparse)
             sink.in_use({volume_.offset + r.lcn * geometry_.cluster_size, r.count * geometry_.cluster_size});
@@ -121,7 +121,7 @@ void Reader::report_unowned(EntrySink& sink) {
 /// Tells what is in use by nobody, and returns it; what is free goes to free_.
 std::vector<ByteRange> Reader::read_bitmap(EntrySink& sink) {
     std::vector<ByteRange> in_use;
-    Windows windows;
+    RecordWindows windows;
     const auto info = table_.file_of(MFT_REC_BITMAP, windows);
     std::uint64_t cluster = 0;
     ByteRange unowned, free;

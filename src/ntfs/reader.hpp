@@ -58,7 +58,7 @@ class Reader final : public VolumeReader {
     Geometry geometry_;
     FileTable table_;
     IndexLeftovers indexes_;
-    Windows windows_;
+    RecordWindows windows_;
     BitSet taken_;  ///< clusters held by live files
     std::vector<std::uint64_t> blocks_;
     std::vector<ByteRange> free_;  ///< clusters that no live file holds, in the source

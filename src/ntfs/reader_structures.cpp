@@ -47,7 +47,7 @@ std::vector<Structure> Reader::structures(Progress& progress) {
     IgnoringSink sink(volume_, source_.size());
     table_.look(sink, progress);
     const auto& glances = table_.glances();
-    Windows windows;
+    RecordWindows windows;
     for (std::uint64_t n = 0; n < glances.size() && !progress.stopped(); ++n) {
         const auto& glance = glances[n];
         if (!glance.is_record || !glance.is_base) continue;

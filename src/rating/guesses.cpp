@@ -7,9 +7,9 @@ namespace undershelf {
 
 namespace {
 
-class Settling {
+class Settler {
   public:
-    Settling(std::vector<Claim>& claims, const StartLook& look) : claims_(claims), look_(look) {
+    Settler(std::vector<Claim>& claims, const StartLook& look) : claims_(claims), look_(look) {
         for (std::size_t i = 0; i < claims.size(); ++i) {
             if (claims[i].start && claims[i].standing.hold == Hold::recorded) starts_.push_back(i);
         }
@@ -122,7 +122,7 @@ std::unordered_map<std::uint64_t, std::int64_t> settle_guesses(std::vector<Claim
     if (std::none_of(claims.begin(), claims.end(),
                      [](const Claim& c) { return c.standing.hold == Hold::guessed; }))
         return {};
-    Settling settling(claims, look);
+    Settler settling(claims, look);
     for (std::size_t from = 0, to = 0; from < claims.size() && !progress.stopped(); from = to) {
         while (to < claims.size() && claims[to].entry == claims[from].entry) ++to;
         settling.settle(from, to);

@@ -16,7 +16,7 @@ constexpr const char* left_out_setting = "volumes left out";
 
 Hints::Hints(const ShelfWriter& shelf) {
     std::istringstream told(shelf.setting(told_setting));
-    Told t;
+    VolumeHint t;
     std::uint64_t cluster = 0, data = 0;
     bool has_data = false;
     while (told >> t.offset >> t.system >> cluster >> has_data >> data) {
@@ -29,8 +29,9 @@ Hints::Hints(const ShelfWriter& shelf) {
     while (left_out >> i.family >> i.grid_start >> i.cluster_size) left_out_.push_back(i);
 }
 
-void Hints::add(const Told& told) {
-    std::erase_if(told_, [&](const Told& t) { return t.offset == told.offset && t.system == told.system; });
+void Hints::add(const VolumeHint& told) {
+    std::erase_if(told_,
+                  [&](const VolumeHint& t) { return t.offset == told.offset && t.system == told.system; });
     told_.push_back(told);
 }
 
@@ -44,7 +45,7 @@ void Hints::leave_out(const ShelfWriter& shelf, int number) {
                                     number));
         left_out_.push_back({v.family, v.grid_start, v.cluster_size});
         std::erase_if(told_,
-                      [&](const Told& t) { return t.offset == v.offset && t.system == v.file_system; });
+                      [&](const VolumeHint& t) { return t.offset == v.offset && t.system == v.file_system; });
         return;
     }
     throw Error(Trouble::usage, fmt::format("The shelf has no volume {}; `undershelf summary {}` lists them.",

@@ -12,12 +12,12 @@ class Hints {
     explicit Hints(const ShelfWriter& shelf);
 
     /// A volume is where somebody says; `--volume-at`.
-    void add(const Told& told);
+    void add(const VolumeHint& told);
     /// A former volume is none; `--without-volume`. Throws Error(usage) when there is no such volume.
     void leave_out(const ShelfWriter& shelf, int number);
     void save(ShelfWriter& shelf) const;
 
-    const std::vector<Told>& told() const { return told_; }
+    const std::vector<VolumeHint>& told() const { return told_; }
     bool leaves_out(const Volume& volume) const;
 
   private:
@@ -27,7 +27,7 @@ class Hints {
         std::uint32_t cluster_size = 0;
         bool operator==(const Identity&) const = default;
     };
-    std::vector<Told> told_;
+    std::vector<VolumeHint> told_;
     std::vector<Identity> left_out_;
 };
 

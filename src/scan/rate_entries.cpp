@@ -61,9 +61,9 @@ EarlyEnds early_ends_of(const Source& source, ShelfWriter& shelf) {
 }
 
 /// Looks at the start of single entries.
-class Starts {
+class EntryBytes {
   public:
-    Starts(const Source& source, const ShelfWriter& shelf) : source_(source), shelf_(shelf.view()) {}
+    EntryBytes(const Source& source, const ShelfWriter& shelf) : source_(source), shelf_(shelf.view()) {}
 
     ByteVector first_bytes(std::int64_t entry) const {
         const auto e = shelf_.entry(entry);
@@ -104,7 +104,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
         const auto it = traits.find(volume);
         return it == traits.end() ? VolumeTraits() : it->second;
     };
-    const Starts starts(source, shelf);
+    const EntryBytes starts(source, shelf);
     LaterUse later_use(traits);
     KindHabits kinds;
     Siblings siblings([&](std::int64_t entry) { return starts.first_bytes(entry); });

@@ -16,10 +16,10 @@ struct ScanOptions {
     std::string unreadable_list;  ///< path of a CSV, or empty
     ReadOptions read;
     Reach reach = Reach::volumes;
-    Narrowing contents = {};           ///< which contents Reach::content is about
-    std::vector<Told> told = {};       ///< volumes that somebody says are there
-    std::vector<int> without = {};     ///< numbers of former volumes that are none
-    std::string decoder_program = {};  ///< as in CheckOptions
+    Narrowing contents = {};            ///< which contents Reach::content is about
+    std::vector<VolumeHint> told = {};  ///< volumes that somebody says are there
+    std::vector<int> without = {};      ///< numbers of former volumes that are none
+    std::string decoder_program = {};   ///< as in CheckOptions
 };
 
 struct ScanResult {

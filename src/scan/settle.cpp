@@ -93,7 +93,7 @@ std::vector<std::uint64_t> VolumeSettler::lost_folders(const Volume& volume) {
     return fs->lost_folders(source_, {volume, named.oldest}, *traces, options_);
 }
 
-Volume VolumeSettler::volume_of(const Told& told, const Known& known) const {
+Volume VolumeSettler::volume_of(const VolumeHint& told, const Known& known) const {
     const auto* fs = file_system_named(told.system);
     if (!fs)
         throw Error(Trouble::usage,

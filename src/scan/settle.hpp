@@ -27,7 +27,7 @@ class VolumeSettler {
     struct Known;
     Known look() const;
     std::vector<Recognition> settle(const Known& known, const Progress& progress) const;
-    Volume volume_of(const Told& told, const Known& known) const;
+    Volume volume_of(const VolumeHint& told, const Known& known) const;
     void read(const Volume& volume, const Known& known, Progress& progress);
     void merge(const std::vector<Volume>& former);
 

@@ -14,7 +14,7 @@ namespace {
 
 /// What may be read of contents that come to nothing: so much, and so many times the bytes gone through by
 /// then. A source made to annoy is all starts that lead far and nowhere.
-class InVain {
+class WasteBound {
   public:
     void add(std::uint64_t bytes) { bytes_ += bytes; }
     /// From where on one may go on.
@@ -40,9 +40,9 @@ bool is_tar_member(const Source& source, std::uint64_t offset) {
 }
 
 /// Puts what was measured in the order of the source together.
-class Together {
+class OverlapResolver {
   public:
-    Together(const Source& source, const std::function<void(Measured&&)>& take, std::uint64_t from)
+    OverlapResolver(const Source& source, const std::function<void(Measured&&)>& take, std::uint64_t from)
         : source_(source), take_(take), done_(from) {}
 
     void measured(std::uint64_t offset, std::optional<Measured>&& found) {
@@ -178,11 +178,11 @@ std::uint64_t Gathering::run(std::uint64_t from, const Progress& progress,
     const std::function<void(Measured &&)> take_wanted = [&](Measured&& m) {
         if (wanted_(*format_named(m.format))) take(std::move(m));
     };
-    Together together(source_, take_wanted, from);
+    OverlapResolver together(source_, take_wanted, from);
     // What lies within something that holds need not be measured; that it is known late does no harm.
     std::atomic<std::uint64_t> covered{from};
     bool stopped = false;
-    InVain in_vain;
+    WasteBound in_vain;
     std::uint64_t passed_over = 0;
     in_order<Job>(
         [&](Job& job) {

@@ -161,7 +161,7 @@ class FileSystem {
     /// tables say makes none.
     virtual std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const = 0;
     /// The volume that stands where somebody says. Throws Error(usage), naming what else must be said.
-    virtual Recognition as_told(const Told& told, const Settling& settling) const = 0;
+    virtual Recognition as_told(const VolumeHint& told, const Settling& settling) const = 0;
 };
 
 }  // namespace undershelf

@@ -15,7 +15,7 @@ namespace undershelf {
 struct ReadOptions;
 
 /// What a technician says of a volume that nothing on the source can tell of any more.
-struct Told {
+struct VolumeHint {
     std::uint64_t offset = 0;  ///< of the volume in the source, bytes
     std::string system;        ///< `FAT12`, `FAT16`, `FAT32`, `exFAT`, `NTFS`, `HFS+` or `HFSX`
     std::optional<std::uint32_t> cluster_size;
