@@ -99,7 +99,7 @@ TEST_F(Links, AreListedWithTheirTargets) {
     const auto shown = run({"show", "office.shelf", id.out.substr(3, id.out.size() - 4)});
     EXPECT_THAT(shown.out, HasSubstr("link to     ../../../etc/passwd"));
     // Nothing in them is checked or searched.
-    EXPECT_THAT(run({"check", "office.shelf", "--kind", "link"}).out, Not(HasSubstr("broken")));
+    EXPECT_THAT(run({"check", "office.shelf", "--kind", "link"}).out, HasSubstr("checked 0 files"));
 }
 
 TEST_F(Links, AreTextFilesWhereNothingElseIsAskedFor) {
