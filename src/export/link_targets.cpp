@@ -25,9 +25,10 @@ std::optional<std::string> path_led_to(std::string_view folder, std::string_view
             out.clear();
         } else if (name == "..") {
             if (out.empty()) return std::nullopt;
-            out = folder_in(out);
+            out.resize(folder_in(out).size());
         } else if (!name.empty() && name != ".") {
-            out = joined_path(out, name);
+            if (!out.empty()) out += '/';
+            out += name;
         }
         first = false;
         at = end + 1;
