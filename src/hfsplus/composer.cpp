@@ -7,6 +7,7 @@
 
 #include "base/text.hpp"
 #include "volume/content_stream.hpp"
+#include "volume/link_target.hpp"
 
 namespace undershelf::hfsplus {
 
@@ -16,7 +17,6 @@ constexpr std::uint8_t UF_COMPRESSED = 0x20;
 constexpr std::uint32_t no_type = 0x3F3F3F3F;  // ????
 constexpr std::uint64_t chunk_size = 64 << 10;
 constexpr std::uint64_t most_chunks = 1 << 20;
-constexpr std::uint64_t longest_target = 4096;  ///< of a symbolic link, bytes
 
 std::uint64_t fork_key(std::uint32_t id, bool resource) {
     return std::uint64_t{id} << 1 | resource;
@@ -109,8 +109,8 @@ void Composer::lay_out(Entry& e, const ForkInfo& fork, const std::vector<Extent>
     if (!fork.sound) e.evidence.push_back({Fact::bad_metadata, 0, 0, "one of its extents leaves the volume"});
 }
 
-void Composer::compose(const Item& item, Origin origin, const SideRecords& side,
-                       std::vector<Entry>& out) const {
+void Composer::compose(const Item& item, Origin origin, const SideRecords& side, std::vector<Entry>& out,
+                       const std::string& target) const {
     Entry e;
     e.key = key_of(item.id, item.is_dir);
     e.parent = folder_key(item.parent);
@@ -145,46 +145,36 @@ void Composer::compose(const Item& item, Origin origin, const SideRecords& side,
             e.evidence.push_back({Fact::no_start, 0, 0, {}});
         }
     }
-    if (item.is_link()) describe_link(e, item);
+    if (item.is_link()) describe_link(e, item, target);
     auto fork = apple_double(e, item, side, packed && !e.claims.empty());
     out.push_back(std::move(e));
     if (fork) out.push_back(std::move(*fork));
 }
 
-/// What a link leads to: of a symbolic one its content, of others the name of an inode that is not there.
-void Composer::describe_link(Entry& e, const Item& item) const {
+/// What a link leads to: of a symbolic one its content; of a hard one `target`, or the name of an inode that
+/// is not there.
+void Composer::describe_link(Entry& e, const Item& item, const std::string& target) const {
     e.link.emplace();
+    const auto say = [&e](const char* what) { e.evidence.push_back({Fact::reparse_point, 0, 0, what}); };
     if (item.is_symlink()) {
-        e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a symbolic link."});
+        say("It is a symbolic link.");
         if (e.size > longest_target) return;
         const auto bytes = ContentStream(source_, e.pieces, e.size).first(static_cast<std::size_t>(e.size));
-        auto target = composed({reinterpret_cast<const char*>(bytes.data()), bytes.size()});
-        // What was written over is seldom a text.
-        const bool text = std::none_of(target.begin(), target.end(),
-                                       [](char c) { return static_cast<unsigned char>(c) < 0x20; });
-        if (text && target.find("\uFFFD") == std::string::npos) e.link = std::move(target);
+        e.link =
+            recorded_target(composed({reinterpret_cast<const char*>(bytes.data()), bytes.size()}), e.origin);
+        return;
+    }
+    if (!target.empty()) {
+        say("It is a hard link to a folder.");
+        e.link = target;
+        hold_target(e, item.source);
         return;
     }
     e.link = fmt::format("{}{}", item.is_hard_link() ? "iNode" : "dir_", item.special);
-    e.evidence.push_back(
-        {Fact::reparse_point, 0, 0, "It is a hard link. What it means is in another record, which is lost."});
+    say("It is a hard link. What it means is in another record, which is lost.");
     if (!e.pieces.empty()) return;
     e.layout = Layout::none;
     if (!has_fact(e.evidence, Fact::no_start)) e.evidence.push_back({Fact::no_start, 0, 0, {}});
-}
-
-/// Gives a link that has no content of its own its target for one.
-void Composer::hold_target(Entry& e, std::uint64_t source) {
-    e.evidence.clear();
-    e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a hard link to a folder."});
-    e.layout = Layout::known;
-    e.size = e.link->size();
-    e.pieces.clear();
-    Piece p;
-    p.kind = PieceKind::inlined;
-    p.source = source;
-    p.bytes.assign(e.link->begin(), e.link->end());
-    add_piece(e, std::move(p), e.size);
 }
 
 /// Contents packed by com.apple.decmpfs; false when the file has no such attribute.

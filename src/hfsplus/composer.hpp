@@ -41,17 +41,17 @@ class Composer {
   public:
     Composer(const Source& source, const Geometry& geometry) : source_(source), geometry_(geometry) {}
 
-    /// Appends the entries of an item: its main one, and that of its resource fork or Finder info.
-    void compose(const Item& item, Origin origin, const SideRecords& side, std::vector<Entry>& out) const;
+    /// Appends the entries of an item: its main one, and that of its resource fork or Finder info. `target`:
+    /// of a link to a folder the path of that; empty for all else.
+    void compose(const Item& item, Origin origin, const SideRecords& side, std::vector<Entry>& out,
+                 const std::string& target = {}) const;
     /// Its key, unless its id has been used again.
     static EntryKey key_of(std::uint32_t id, bool is_dir) { return {id, is_dir ? 0u : 1u}; }
     static EntryKey folder_key(std::uint32_t id);
-    /// Gives a link to a folder its target for its content. `source` is where its record is, bytes.
-    static void hold_target(Entry& link, std::uint64_t source);
 
   private:
     void lay_out(Entry& entry, const ForkInfo& fork, const std::vector<Extent>& extents) const;
-    void describe_link(Entry& entry, const Item& item) const;
+    void describe_link(Entry& entry, const Item& item, const std::string& target) const;
     bool unpack(Entry& entry, const Item& item, const SideRecords& side) const;
     void unpack_chunks(Entry& entry, const Item& item, const SideRecords& side) const;
     std::optional<Entry> apple_double(const Entry& main, const Item& item, const SideRecords& side,

@@ -12,15 +12,6 @@ using namespace test::hfsplus;
 using test::Collector;
 using test::sample_text;
 
-namespace {
-std::string old_name_of(const Collector& seen, const EntryKey& key) {
-    for (const auto& [k, e] : seen.late) {
-        if (k == key && e.fact == Fact::old_name) return e.text;
-    }
-    return {};
-}
-}  // namespace
-
 TEST(HfsPlusReader, ResolvesHardLinksAndFolderLinks) {
     Image image;
     const auto text = sample_text("shared", 500);
@@ -76,12 +67,33 @@ TEST(HfsPlusReader, TellsSymbolicLinksAndAttributes) {
     EXPECT_NE(texts.find("org.example.mark, 4 bytes"), std::string::npos);
 }
 
-TEST(HfsPlusReader, OverwrittenTargetsAreNone) {
+TEST(HfsPlusReader, AFolderLinkSaysWhereItsFolderIsInTheEnd) {
+    Image image;
+    // The folder of the first link is in another folder that is a link, which comes later.
+    image.leaves(Image::catalogue,
+                 {{folder_record(17, 2, u".HFS+ Private Directory Data\r"),
+                   file_record({40, 51, u"Props", {}, {}, folder_link_type, folder_link_creator, 41}),
+                   file_record({42, 2, u"Props again", {}, {}, folder_link_type, folder_link_creator, 41}),
+                   file_record({43, 2, u"Stage", {}, {}, folder_link_type, folder_link_creator, 51}),
+                   folder_record(41, 17, u"dir_41"), folder_record(51, 17, u"dir_51")}});
+    const auto seen = read(image.bytes);
+    ASSERT_TRUE(seen.find("Props again"));
+    EXPECT_EQ(seen.find("Props again")->link, "/Stage/Props");
+}
+
+TEST(HfsPlusReader, TargetsThatWereWrittenOverAreNotSaid) {
     Image image;
     image.fill(100, std::string("\xFF\xD8\xFF\xE0 and\x01so on", 15));
-    image.leaves(Image::catalogue,
-                 {{file_record({21, 2, u"link", {15, {{100, 1}}}, {}, 0x736C6E6B, 0x72686170})}});
-    EXPECT_EQ(read(image.bytes).find("link")->link, "");
+    const auto link = [](std::uint32_t id, const char16_t* name) {
+        return file_record({id, 2, name, {15, {{100, 1}}}, {}, 0x736C6E6B, 0x72686170});
+    };
+    image.leaves(Image::catalogue, {{link(21, u"live")}});
+    image.put(image.place(Image::catalogue, 1) + 1600, link(22, u"lost"));
+    const auto seen = read(image.bytes);
+    ASSERT_TRUE(seen.find("live") && seen.find("lost"));
+    EXPECT_EQ(seen.find("lost")->link, "");
+    // What a live one says is what it says.
+    EXPECT_NE(seen.find("live")->link, "");
 }
 
 class LostHardLinks : public ::testing::Test {
@@ -121,7 +133,7 @@ TEST_F(LostHardLinks, OfALiveFileAreItsEarlierNames) {
     image.fill(100, text);
     const auto seen = seen_with({link(31, u"same play.txt"), inode}, {link(30, u"play.txt")});
     EXPECT_FALSE(seen.find("play.txt"));
-    EXPECT_EQ(old_name_of(seen, seen.find("same play.txt")->key), "play.txt");
+    EXPECT_EQ(seen.old_name_of(seen.find("same play.txt")->key), "play.txt");
 }
 
 TEST_F(LostHardLinks, WithoutAnInodeSaySo) {

@@ -59,7 +59,7 @@ class Reader final : public VolumeReader {
     void emit_item(const Item& item, bool system, EntrySink& sink);
     void keep_newest();
     void resolve_links(EntrySink& sink);
-    void emit_folder_link(const Item& link, std::uint32_t folder, EntrySink& sink);
+    void emit_folder_links(const std::vector<std::pair<const Item*, std::uint32_t>>& links, EntrySink& sink);
     void gather_lost_inodes();
     bool tell_lost_name(const Item& link, EntrySink& sink) const;
     Item meant_by(Item item) const;

@@ -4,6 +4,7 @@
 #include "base/text.hpp"
 #include "hfsplus/private_data.hpp"
 #include "hfsplus/reader.hpp"
+#include "volume/link_target.hpp"
 
 namespace undershelf::hfsplus {
 
@@ -26,6 +27,7 @@ void Reader::resolve_links(EntrySink& sink) {
         if (const auto n = folder_inode_number(i.name); n && folders && i.parent == folders) targets[*n] = &i;
     }
     std::set<std::uint32_t> shown_folders;
+    std::vector<std::pair<const Item*, std::uint32_t>> further;  // links, and the folders they mean
     for (const auto& i : set_aside_) {
         auto resolved = i;
         if (i.is_hard_link() && inodes.count(i.special)) {
@@ -34,7 +36,7 @@ void Reader::resolve_links(EntrySink& sink) {
             resolved = *targets[i.special];
             if (!shown_folders.insert(resolved.id).second) {
                 // A folder has one place in the tree; further links to it say where.
-                emit_folder_link(i, resolved.id, sink);
+                further.emplace_back(&i, resolved.id);
                 continue;
             }
         } else {
@@ -45,6 +47,7 @@ void Reader::resolve_links(EntrySink& sink) {
         if (resolved.is_dir) folders_[resolved.id] = {i.parent, i.name};
         emit_item(resolved, false, sink);
     }
+    emit_folder_links(further, sink);
     for (const auto& i : set_aside_) {
         const bool link =
             (i.is_hard_link() && inodes.count(i.special)) || (i.is_folder_link() && targets.count(i.special));
@@ -55,14 +58,22 @@ void Reader::resolve_links(EntrySink& sink) {
     set_aside_.clear();
 }
 
-void Reader::emit_folder_link(const Item& link, std::uint32_t folder, EntrySink& sink) {
-    const auto& place = folders_[folder];
-    std::vector<Entry> entries;
-    composer_.compose(link, Origin::live, side_, entries);
-    auto& e = entries.front();
-    e.link = "/" + path_of(place.parent, place.name);
-    Composer::hold_target(e, link.source);
-    emit(std::move(e), sink);
+/// Once all folders have their places.
+void Reader::emit_folder_links(const std::vector<std::pair<const Item*, std::uint32_t>>& links,
+                               EntrySink& sink) {
+    std::unordered_map<std::uint32_t, std::string> paths;
+    for (const auto& [link, folder] : links) {
+        const auto [it, fresh] = paths.try_emplace(folder);
+        if (fresh) {
+            const auto& place = folders_[folder];
+            it->second = "/" + path_of(place.parent, place.name);
+            // Many links to one deep folder would say it all over again.
+            if (it->second.size() > longest_target) it->second = "/.../" + shown(place.name);
+        }
+        std::vector<Entry> entries;
+        composer_.compose(*link, Origin::live, side_, entries, it->second);
+        emit(std::move(entries.front()), sink);
+    }
 }
 
 /// Inodes that are lost themselves, and which of them a lost link names: these are listed as what the link
@@ -81,7 +92,7 @@ void Reader::gather_lost_inodes() {
     }
 }
 
-/// A lost name of a live file is an earlier one of it. False for what is none.
+/// A lost name of a live file is listed as an earlier name of that file. False for anything else.
 bool Reader::tell_lost_name(const Item& link, EntrySink& sink) const {
     const auto it = link.is_hard_link() ? inodes_.find(link.special) : inodes_.end();
     if (it == inodes_.end()) return false;

@@ -33,13 +33,6 @@ ByteVector raw(const std::string& text) {
     return out;
 }
 
-std::string old_name_of(const test::Collector& seen, const EntryKey& key) {
-    for (const auto& [k, e] : seen.late) {
-        if (k == key && e.fact == Fact::old_name) return e.text;
-    }
-    return {};
-}
-
 }  // namespace
 
 TEST(HfsPlusReader, ReadsFilesFoldersAndFragments) {
@@ -202,7 +195,7 @@ TEST(HfsPlusReader, FindsDeletedRecordsInFreeSpaceAndFreedNodes) {
     EXPECT_EQ(thread->layout, Layout::none);
     EXPECT_EQ(bare->layout, Layout::none);
     EXPECT_FALSE(seen.find("first name.txt"));
-    EXPECT_EQ(old_name_of(seen, seen.find("kept.txt")->key), "Scripts/first name.txt");
+    EXPECT_EQ(seen.old_name_of(seen.find("kept.txt")->key), "Scripts/first name.txt");
     EXPECT_EQ(std::count_if(seen.entries.begin(), seen.entries.end(),
                             [](const Entry& e) { return e.name == "kept.txt"; }),
               1);

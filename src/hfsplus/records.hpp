@@ -85,7 +85,7 @@ struct Bounds {
 std::optional<Item> read_item(Bytes record, const Geometry& geometry);
 /// The same, where something else may be over a part of it.
 std::optional<Item> read_plausible_item(Bytes record, const Bounds& bounds);
-/// How long the record of the catalogue is that `bytes` begin with; 0 where there is none, or not all of it.
+/// The length of the catalogue record at the start of `bytes`; 0 where no whole record begins there.
 std::size_t catalogue_record_length(Bytes bytes);
 std::optional<Thread> read_thread(Bytes record);
 std::optional<OverflowExtents> read_overflow(Bytes record, const Geometry& geometry);

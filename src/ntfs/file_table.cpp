@@ -8,6 +8,7 @@
 #include "ntfs/change_journal.hpp"
 #include "ntfs/log_file.hpp"
 #include "volume/content_stream.hpp"
+#include "volume/link_target.hpp"
 
 namespace undershelf::ntfs {
 
@@ -147,9 +148,7 @@ void FileTable::describe(Entry& e, const FileInfo& info, std::uint64_t number) c
     e.attributes = info.attributes;
     if (info.names_taken_out) e.evidence.push_back({Fact::name_taken_out, 0, 0, {}});
     if (glances_[number].torn) e.evidence.push_back({Fact::torn_record, 0, 0, {}});
-    if (info.reparse)
-        e.evidence.push_back(
-            {Fact::reparse_point, 0, 0, "It is a reparse point: " + info.reparse->kind + "."});
+    if (info.reparse) e.evidence.push_back({Fact::reparse_point, 0, 0, "It is " + info.reparse->kind + "."});
 }
 
 /// Adds to an entry what journals know of it: the time of deletion, and the names it had before.
@@ -219,37 +218,26 @@ void FileTable::compose_name(const FileInfo& info, std::uint64_t number, const N
     add_stream(std::move(d), main ? *main : none, out);
 }
 
-/// A link's content is its target, wherever its driver keeps that. False for what is no link.
+/// False for what is not a link.
 bool FileTable::make_link(Draft& d, const FileInfo& info, const Stream* main) const {
     auto& e = d.entry;
     auto at = info.reparse_at;
-    if (info.reparse && info.reparse->target) {
-        e.link = info.reparse->target;
-    } else if (main && !info.reparse && !e.is_dir && info.attributes & attribute::system) {
+    std::optional<std::string> target;
+    if (info.reparse) {
+        target = info.reparse->target;
+    } else if (main && !e.is_dir && info.attributes & attribute::system) {
         at = main->bytes_at;
-        e.link = stored_link(main->resident ? main->bytes : first_bytes(*main));
-        if (!e.link) return false;
-        e.evidence.push_back({Fact::reparse_point, 0, 0, "It is a symbolic link, stored as a small file."});
-    } else {
-        return false;
+        target = stored_link(main->resident ? main->bytes : first_bytes(*main));
+        if (target)
+            e.evidence.push_back(
+                {Fact::reparse_point, 0, 0, "It is a symbolic link, stored as a small file."});
     }
-    if (main) lay_out(*main, geometry_, volume_offset_, e.pieces, e.claims);
-    e.pieces.clear();
+    if (!target) return false;
+    e.link = recorded_target(std::move(*target), e.origin);
     e.is_dir = false;
     e.key.b = 1;
-    e.size = e.link->size();
-    e.layout = Layout::known;
-    if (e.size == 0) {
-        if (e.origin == Origin::live) return true;
-        e.layout = Layout::none;
-        e.evidence.push_back({Fact::no_start, 0, 0, {}});
-        return true;
-    }
-    auto& piece = e.pieces.emplace_back();
-    piece.kind = PieceKind::inlined;
-    piece.length = e.size;
-    piece.source = at;
-    piece.bytes.assign(e.link->begin(), e.link->end());
+    if (main) lay_out(*main, geometry_, volume_offset_, e.pieces, e.claims);
+    hold_target(e, at);
     return true;
 }
 

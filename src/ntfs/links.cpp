@@ -21,18 +21,12 @@ std::string utf8_of_units(Bytes bytes) {
     return utf8_from_utf16(utf16_units(bytes));
 }
 
-/// A target that was overwritten is seldom a text.
-std::string plausible(std::string target) {
-    const auto control = [](char c) { return static_cast<unsigned char>(c) < 0x20; };
-    return std::any_of(target.begin(), target.end(), control) ? std::string() : target;
-}
-
 /// One of the two names of a link; `at` is where its offset and length are, `names_at` where names begin.
 std::string name_in(Bytes value, std::size_t at, std::size_t names_at) {
     const auto offset = load<little_uint16_buf_t>(value, at),
                length = load<little_uint16_buf_t>(value, at + 2);
     if (!offset || !length || names_at + offset->value() + length->value() > value.size()) return {};
-    return plausible(utf8_of_units(value.subspan(names_at + offset->value(), length->value())));
+    return utf8_of_units(value.subspan(names_at + offset->value(), length->value()));
 }
 
 /// The name that is meant to be shown, or the one that the driver uses, without the prefix that only it
@@ -50,30 +44,31 @@ std::string target_of(Bytes value, std::size_t names_at) {
 ReparsePoint parse_reparse_point(Bytes value) {
     const auto tag = load<little_uint32_buf_t>(value);
     const auto length = load<little_uint16_buf_t>(value, 4);
-    if (!tag || !length || head_size + length->value() > value.size()) return {"reparse point", {}};
+    if (!tag || !length || head_size + length->value() > value.size())
+        return {"a reparse point that cannot be read", {}};
     value = value.first(head_size + length->value());
     switch (tag->value()) {
         case IO_REPARSE_TAG_SYMLINK:
-            return {"symbolic link", target_of(value, head_size + 12)};
+            return {"a symbolic link", target_of(value, head_size + 12)};
         case IO_REPARSE_TAG_MOUNT_POINT:
-            return {"junction", target_of(value, head_size + 8)};
+            return {"a junction", target_of(value, head_size + 8)};
         case IO_REPARSE_TAG_LX_SYMLINK: {
             // A version, and the target in UTF-8.
             const auto target = value.subspan(std::min(value.size(), head_size + 4));
-            return {"symbolic link of a Linux subsystem",
-                    plausible(composed({reinterpret_cast<const char*>(target.data()), target.size()}))};
+            return {"a symbolic link of a Linux subsystem",
+                    composed({reinterpret_cast<const char*>(target.data()), target.size()})};
         }
         case IO_REPARSE_TAG_NFS: {
             const auto type = load<little_uint64_buf_t>(value, head_size);
-            if (!type || type->value() != NFS_SPECFILE_LNK) return {"special file of an NFS server", {}};
-            return {"symbolic link of an NFS server", plausible(utf8_of_units(value.subspan(head_size + 8)))};
+            if (!type || type->value() != NFS_SPECFILE_LNK) return {"a special file of an NFS server", {}};
+            return {"a symbolic link of an NFS server", utf8_of_units(value.subspan(head_size + 8))};
         }
         case IO_REPARSE_TAG_DEDUP:
             return {"deduplicated: its content is elsewhere, in a store this version does not read", {}};
         case IO_REPARSE_TAG_WOF:
             return {"system-compressed: its content is packed in the stream WofCompressedData", {}};
         default:
-            return {"reparse point of another kind", {}};
+            return {"a reparse point of another kind", {}};
     }
 }
 
@@ -82,7 +77,7 @@ std::optional<std::string> stored_link(Bytes content) {
     if (content.size() <= mark.size() || content.size() > most_stored_link_bytes ||
         !std::equal(mark.begin(), mark.end(), content.begin()))
         return std::nullopt;
-    return plausible(utf8_of_units(content.subspan(mark.size())));
+    return utf8_of_units(content.subspan(mark.size()));
 }
 
 }  // namespace undershelf::ntfs

@@ -10,11 +10,11 @@ namespace undershelf::ntfs {
 
 /// What a reparse point says.
 struct ReparsePoint {
-    std::string kind;                   ///< in words
+    std::string kind;                   ///< in words that go after "It is "
     std::optional<std::string> target;  ///< of a link, UTF-8 as recorded; empty where it cannot be read
 };
 
-/// A longer value is none ([MS-FSCC] section 2.1.2).
+/// The longest value there may be ([MS-FSCC] section 2.1.2).
 constexpr std::uint64_t most_reparse_bytes = 16 << 10;
 
 /// Takes the value of $REPARSE_POINT apart ([MS-FSCC] section 2.1.2); lengths that lie make no target.

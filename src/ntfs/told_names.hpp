@@ -20,8 +20,8 @@ class ToldNames {
   public:
     /// Told by a record. To be called before anything is asked; equal names mostly come in a row.
     void add_recorded(const NamePrint& print);
-    /// Told by something else than a record. False when it had been told before, by whomever. A name
-    /// whose time of creation is not known counts as told when any of that name was.
+    /// Told by something else than a record. False when it had been told before, by whomever. A name whose
+    /// time of creation is not known counts as told when any of that name was.
     bool add(const NamePrint& print, bool is_dated);
     /// Has something else than a record told of it?
     bool has_other(const NamePrint& print) const { return other_dated_.count(print.dated) > 0; }

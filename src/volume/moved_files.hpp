@@ -43,8 +43,8 @@ struct LostPlace {
 /// beyond is in none.
 std::vector<std::vector<LostPlace>> group_moved(std::vector<LostPlace> places);
 
-/// Of two of a group, in its order: is it known that the first came later? Told by what was in use at
-/// the end, bins, dates, folders that were made after the file, and the order of entries in one folder.
+/// Of two of a group, in its order: is it known that the first came later? Told by what was in use at the
+/// end, bins, dates, folders that were made after the file, and the order of entries in one folder.
 bool is_known_later(const LostPlace& later, const LostPlace& earlier);
 
 }  // namespace undershelf

@@ -41,6 +41,14 @@ class Collector final : public EntrySink {
         });
     }
 
+    /// The first earlier name that is told of an entry after it was handed over; empty for none.
+    std::string old_name_of(const EntryKey& key) const {
+        for (const auto& [k, e] : late) {
+            if (k == key && e.fact == Fact::old_name) return e.text;
+        }
+        return {};
+    }
+
     std::vector<Entry> entries;
     std::vector<std::pair<EntryKey, Evidence>> late;
     std::vector<ByteRange> used;
