@@ -77,7 +77,7 @@ const std::vector<Column>& all_columns() {
          }},
         {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name() + e.arrow(); }, folder_style},
         {"path", 0, false, shown_path, folder_style},
-        {"link", 0, false, [](const ShelfEntry& e) { return e.link.value_or(""); }},
+        {"link", 0, false, [](const ShelfEntry& e) { return e.target(); }},
         {"first_path", 0, false, [](const ShelfEntry& e) { return e.first_path; }},
         {"place", 0, false, [](const ShelfEntry& e) { return e.path(); }},
     };

@@ -168,7 +168,7 @@ const std::vector<Field>& contract() {
         {"holds_to", [](W& w, const E& e) { put_maybe(w, e.holds_to); }},
         {"proven_to", [](W& w, const E& e) { w.number(static_cast<std::int64_t>(e.proven_to)); }},
         {"marked", [](W& w, const E& e) { w.flag(e.marked); }},
-        {"link", [](W& w, const E& e) { e.link ? w.text(*e.link) : w.none(); }},
+        {"link", [](W& w, const E& e) { e.link ? w.text(e.target()) : w.none(); }},
     };
     return fields;
 }

@@ -58,7 +58,7 @@ class EntryPrinter {
             line(label, fitted(place, terminal_.width() - label_width));
         };
         if (!e_.first_path.empty()) path_line("on volume", e_.path());
-        if (e_.link) path_line("link to", e_.link->empty() ? "its target is lost" : *e_.link);
+        if (e_.link) path_line("link to", e_.target().empty() ? "its target is lost" : e_.target());
         constexpr std::size_t most = 5;
         const auto& names = e_.earlier_names;
         for (std::size_t i = 0; i < std::min(names.size(), most); ++i)

@@ -45,9 +45,9 @@ class Bag {
     /// Lines whose files could not be given their names after all.
     std::vector<ExportedEntry> take_failed();
 
-    /// Makes links of text files that were written before, by their lines, which say what they lead to. One
-    /// that this file system cannot hold stays a text file. Returns how many were made.
-    std::uint64_t make_links(std::vector<ExportedEntry> links);
+    /// Makes links of text files that were written before, by their lines, which say what they lead to. Where
+    /// this file system cannot hold them, all stay text files. Returns whether they were made.
+    bool make_links(const std::vector<ExportedEntry>& links);
     /// Writes manifest and tag files; the folder is a bag from here on.
     void complete(const std::string& description);
 

@@ -10,24 +10,28 @@ namespace undershelf {
 
 using namespace bag_file;
 
-std::uint64_t Bag::make_links(std::vector<ExportedEntry> links) {
+/// All or none: a link that leads through one that stayed a text file would not be what its line says. One
+/// that cannot be put in its place after that ends the export, and is made when it goes on.
+bool Bag::make_links(const std::vector<ExportedEntry>& links) {
     wait();
-    std::vector<ExportedEntry> made;
-    for (auto& e : links) {
-        const auto part = part_path(e.id);
-        try {
-            if (folder_.status(part)) folder_.remove(part);
-            folder_.make_link(relative_path(folder_in(*e.path_in_bag), e.leads_to), part);
-            folder_.rename(part, *e.path_in_bag);
-        } catch (const std::system_error&) {
-            continue;
+    const auto part = [](const ExportedEntry& e) { return part_path(e.id); };
+    try {
+        for (const auto& e : links) {
+            if (folder_.status(part(e))) folder_.remove(part(e));
+            folder_.make_link(relative_path(folder_in(*e.path_in_bag), e.leads_to), part(e));
         }
-        made_links_.insert(e.id);
-        made.push_back(std::move(e));
+    } catch (const std::system_error&) {
+        return false;  // the parts go with the other work
     }
+    try {
+        for (const auto& e : links) folder_.rename(part(e), *e.path_in_bag);
+    } catch (const std::system_error& error) {
+        throw cannot_write(folder_.path(), error.code());
+    }
+    for (const auto& e : links) made_links_.insert(e.id);
     sync();
-    append(made, true);
-    return made.size();
+    append(links, true);
+    return true;
 }
 
 /// Writes tag files beside their places, has them on the drive all at once, then puts them there: our own may

@@ -125,7 +125,7 @@ class Exporter {
         }
         bag_.commit();
         for (const auto& line : bag_.take_failed()) recount(line);
-        if (links_) result_.made_links = bag_.make_links(links_->resolved());
+        if (links_) make_links();
         // Deepest first: setting a folder's date before what is in it was written would be in vain.
         for (auto it = folder_times_.rbegin(); it != folder_times_.rend(); ++it)
             set_folder_times(bag_.folder(), it->path, it->modified, it->accessed);
@@ -159,7 +159,7 @@ class Exporter {
         ExportedEntry line;
         line.id = e.id;
         line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
-        line.link = e.link;
+        if (e.link) line.link = e.target();
         line.first_path = e.first_path;
         line.size = e.size;
         line.attributes = attribute_words(e.attributes);
@@ -327,6 +327,19 @@ class Exporter {
             line.why = "bytes of it belong to other files now, or read as zeros";
         } else {
             line.outcome = "whole";
+        }
+    }
+
+    /// Once everything has its place.
+    void make_links() {
+        const auto resolved = links_->resolved();
+        std::vector<ExportedEntry> lines;
+        for (const auto& r : resolved) lines.push_back(r.as_link);
+        if (!bag_.make_links(lines)) return;
+        result_.made_links = lines.size();
+        for (const auto& r : resolved) {
+            --counter(r.as_text.outcome);
+            ++counter(r.as_link.outcome);
         }
     }
 

@@ -9,6 +9,9 @@ namespace undershelf {
 
 namespace {
 
+/// Systems open no path that goes through more (path_resolution(7)).
+constexpr int most_links_in_a_row = 40;
+
 bool is_drive(std::string_view name) {
     return name.size() == 2 && name[1] == ':';
 }
@@ -43,15 +46,16 @@ LinkTargets::LinkTargets(const Shelf& shelf, Selection selection) {
     if (!may_have_links) return;
     selection.kinds = {Kind::link};
     shelf.for_each(selection, {}, [this](const ShelfEntry& e) {
-        if (!e.link || e.link->empty()) return true;
+        const auto target = e.target();
+        if (target.empty()) return true;
         Link link;
         link.volume = e.volume.value_or(0);
         link.origin = e.origin;
         for (const char separator : {'/', '\\'}) {
-            if (separator == '\\' &&
-                (e.link->find('/') != std::string::npos || e.link->find('\\') == std::string::npos))
+            // Names of other systems may have it; between names it is where there is no slash.
+            if (separator == '\\' && (target.find('/') != target.npos || target.find('\\') == target.npos))
                 continue;
-            if (auto path = path_led_to(e.folder_path, *e.link, separator)) {
+            if (auto path = path_led_to(e.folder_path, target, separator)) {
                 targets_[key_of(link.volume, *path)];
                 link.paths.push_back(std::move(*path));
             }
@@ -71,8 +75,7 @@ void LinkTargets::has_place(const ShelfEntry& e, const std::string& path_in_bag,
     if (const auto it = links_.find(e.id); it != links_.end() && line) it->second.line = *line;
     const auto it = targets_.find(key_of(e.volume.value_or(0), e.path()));
     if (it == targets_.end()) return;
-    it->second.push_back(
-        {e.id, e.origin, e.path(), path_in_bag, line ? line->sha256 : "", line ? line->size : 0});
+    it->second.push_back({e.id, e.origin, e.path(), path_in_bag, line ? std::optional(*line) : std::nullopt});
 }
 
 void LinkTargets::has_none(std::int64_t entry) {
@@ -94,45 +97,43 @@ const LinkTargets::Target* LinkTargets::target_of(const Link& link) const {
     return nullptr;
 }
 
-/// Goes from link to link, on a stack of its own: chains may be as long as there are links.
-bool LinkTargets::follow(Link& first) {
-    std::vector<std::pair<Link*, const Target*>> way;
-    for (auto* at = &first; at->state == State::unknown;) {
-        const auto* target = at->line ? target_of(*at) : nullptr;
-        at->state = target ? State::being_looked_at : State::leads_nowhere;
-        if (!target) break;
-        way.emplace_back(at, target);
-        const auto next = links_.find(target->entry);
-        if (next == links_.end()) {
-            at->state = State::leads;
-            at->line->sha256 = target->sha256;
-            at->line->size = at->line->written = target->size;
-            at->line->leads_to = target->path_in_bag;
-            way.pop_back();
-            break;
-        }
-        at = &next->second;
+std::optional<LinkTargets::Resolved> LinkTargets::follow(const Link& first) const {
+    const Target* led_to = target_of(first);
+    const Target* end = led_to;
+    for (int links = 1; end; ++links) {
+        const auto next = links_.find(end->entry);
+        if (next == links_.end()) break;
+        if (links == most_links_in_a_row) return std::nullopt;
+        end = target_of(next->second);
     }
-    for (; !way.empty(); way.pop_back()) {
-        auto& [link, target] = way.back();
-        const auto& next = links_.at(target->entry);
-        // A link in a circle leads nowhere.
-        link->state = next.state == State::leads ? State::leads : State::leads_nowhere;
-        if (link->state != State::leads) continue;
-        link->line->sha256 = next.line->sha256;
-        link->line->size = link->line->written = next.line->size;
-        link->line->leads_to = target->path_in_bag;
+    if (!end) return std::nullopt;
+    Resolved out{*first.line, *first.line};
+    auto& line = out.as_link;
+    line.leads_to = led_to->path_in_bag;
+    if (!end->line) {
+        line.sha256.clear();
+        line.size = line.written = 0;
+        line.missing.clear();
+        return out;
     }
-    return first.state == State::leads;
+    // Who opens it reads what it leads to, with all that is missing there.
+    line.sha256 = end->line->sha256;
+    line.size = end->line->size;
+    line.written = end->line->written;
+    line.missing = end->line->missing;
+    line.outcome = end->line->outcome;
+    line.why = end->line->why;
+    return out;
 }
 
-std::vector<ExportedEntry> LinkTargets::resolved() {
-    std::vector<ExportedEntry> out;
-    for (auto& [id, link] : links_) {
-        if (follow(link)) out.push_back(*link.line);
+std::vector<LinkTargets::Resolved> LinkTargets::resolved() const {
+    std::vector<Resolved> out;
+    for (const auto& [id, link] : links_) {
+        if (!link.line) continue;
+        if (auto led = follow(link)) out.push_back(std::move(*led));
     }
     std::sort(out.begin(), out.end(),
-              [](const ExportedEntry& a, const ExportedEntry& b) { return a.id < b.id; });
+              [](const Resolved& a, const Resolved& b) { return a.as_link.id < b.as_link.id; });
     return out;
 }
 

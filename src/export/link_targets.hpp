@@ -21,33 +21,34 @@ class LinkTargets {
     /// Takes the links of `selection`.
     LinkTargets(const Shelf& shelf, Selection selection);
 
-    std::size_t links() const { return links_.size(); }
     /// An entry that has its place in the bag. `path_in_bag` of a folder has no line.
     void has_place(const ShelfEntry& entry, const std::string& path_in_bag, const ExportedEntry* line);
     /// It could not be given its place after all.
     void has_none(std::int64_t entry);
-    /// The lines of links that lead to something in the bag, with its place there in `leads_to`.
-    std::vector<ExportedEntry> resolved();
+    /// A link that leads to something in the bag: its line as the text file that it is, and as a link, which
+    /// has the place of that in `leads_to`, and its bytes and checksum.
+    struct Resolved {
+        ExportedEntry as_text, as_link;
+    };
+    std::vector<Resolved> resolved() const;
 
   private:
-    enum class State : std::uint8_t { unknown, being_looked_at, leads_nowhere, leads };
     struct Link {
         int volume = 0;
         Origin origin{};
-        std::vector<std::string> paths;  ///< where it may lead, the likelier first
-        std::optional<ExportedEntry> line;
-        State state = State::unknown;
+        std::vector<std::string> paths;     ///< where it may lead, the likelier first
+        std::optional<ExportedEntry> line;  ///< once it is written
     };
     struct Target {
         std::int64_t entry = 0;
         Origin origin{};
-        std::string path, path_in_bag, sha256;
-        std::uint64_t size = 0;
+        std::string path, path_in_bag;
+        std::optional<ExportedEntry> line;  ///< none of a folder
     };
 
     static std::string key_of(int volume, std::string_view path);
     const Target* target_of(const Link& link) const;
-    bool follow(Link& link);
+    std::optional<Resolved> follow(const Link& link) const;
 
     std::unordered_map<std::int64_t, Link> links_;  ///< by entry
     std::unordered_map<std::string, std::vector<Target>> targets_;

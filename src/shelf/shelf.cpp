@@ -227,10 +227,6 @@ void Shelf::for_each_folder(
     while (q.executeStep()) visit(q.getColumn(0).getInt64(), q.getColumn(1).getString());
 }
 
-std::string ShelfEntry::arrow() const {
-    return link && !link->empty() && rating.grade != Grade::gone ? " -> " + *link : std::string();
-}
-
 std::optional<ShelfEntry> Shelf::entry(std::int64_t id) const {
     Selection one;
     one.ids = {id};

@@ -63,8 +63,11 @@ struct ShelfEntry {
     std::string path() const { return joined_path(folder_path, name); }
     /// Where people look for it: of a binned one its first path.
     std::string shown_path() const { return first_path.empty() ? path() : first_path; }
-    /// Where a link leads, ` -> TARGET`; empty for all else, and for targets that are lost.
-    std::string arrow() const;
+    /// Where a link leads; empty for all else, and for targets that are lost: what is in the place of one
+    /// that is gone is another's.
+    std::string target() const { return link && rating.grade != Grade::gone ? *link : std::string(); }
+    /// The same as ` -> TARGET`.
+    std::string arrow() const { return target().empty() ? std::string() : " -> " + target(); }
     std::string shown_name() const { return first_path.empty() ? name : std::string(name_in(first_path)); }
     std::string shown_folder() const {
         return first_path.empty() ? folder_path : std::string(folder_in(first_path));
@@ -123,7 +126,7 @@ class Shelf {
                          const std::function<bool(const ShelfEntry&)>& visit) const;
     /// Every folder of every volume with its path; roots have negative ids.
     void for_each_folder(const std::function<void(std::int64_t id, const std::string& path)>& visit) const;
-    /// One by its number; nothing where there is none.
+    /// The entry with this number; nothing where the shelf has no such entry.
     std::optional<ShelfEntry> entry(std::int64_t id) const;
     std::uint64_t count(const Selection& selection) const;
     std::vector<Piece> pieces(std::int64_t entry) const;

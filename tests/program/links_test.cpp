@@ -130,6 +130,40 @@ TEST_F(Links, LeadToWhatIsInTheBagAlone) {
     EXPECT_EQ(run_in(folder.at("out"), {"sha256sum", "--quiet", "-c", "manifest-sha256.txt"}).status, 0);
 }
 
+TEST_F(Links, ToWhatIsNotWholeAreNotWholeEither) {
+    // A second cluster of the file is after the source's end.
+    const auto content = sample_text("a long play", 5000);
+    image.fill(600, content.substr(0, ntfs::cluster));
+    image.record(60, 1, 1,
+                 {ntfs::Image::times(), ntfs::Image::name(31, 1, u"long play"),
+                  ntfs::non_resident(ATTR_DATA, {{600, 1}, {9000, 1}}, content.size(), content.size())});
+    link(61, 31, u"to it", u"long play");
+    scan();
+    export_all({"--links"});
+    const auto file = line_of("data/live/Props/long play"), led = line_of("data/live/Props/to it");
+    ASSERT_EQ(file["outcome"], "partial") << file;
+    EXPECT_EQ(led["leads_to"], "data/live/Props/long play");
+    for (const char* field : {"outcome", "missing", "written", "size", "sha256"})
+        EXPECT_EQ(led[field], file[field]);
+    EXPECT_EQ(run({"verify", "out"}).status, 0);
+}
+
+TEST_F(Links, ThroughMoreLinksThanASystemFollowsStayTextFiles) {
+    for (std::uint64_t i = 0; i < 45; ++i) {
+        const auto name = [](std::uint64_t n) {
+            return u"cue " +
+                   std::u16string{static_cast<char16_t>(u'a' + n / 10), static_cast<char16_t>(u'0' + n % 10)};
+        };
+        link(80 + i, 31, name(i), i == 0 ? u"../Scripts/play.txt" : name(i - 1));
+    }
+    scan();
+    export_all({"--links"});
+    EXPECT_EQ(text("Props/cue d9"), "a winter play");
+    EXPECT_TRUE(fs::is_symlink(place("Props/cue d9")));
+    EXPECT_FALSE(fs::is_symlink(place("Props/cue e0")));
+    EXPECT_EQ(run({"verify", "out"}).status, 0);
+}
+
 TEST_F(Links, ThatWereChangedAreFound) {
     scan();
     export_all({"--links"});
