@@ -47,12 +47,12 @@ class MemoryOfOther {
         return true;
     }
     /// However a check ends, nothing is kept.
-    class Check {
+    class ForOneCheck {
       public:
-        explicit Check(MemoryOfOther& memory) : memory_(memory) {}
-        ~Check() { memory_.give(memory_.held_); }
-        Check(const Check&) = delete;
-        Check& operator=(const Check&) = delete;
+        explicit ForOneCheck(MemoryOfOther& memory) : memory_(memory) {}
+        ~ForOneCheck() { memory_.give(memory_.held_); }
+        ForOneCheck(const ForOneCheck&) = delete;
+        ForOneCheck& operator=(const ForOneCheck&) = delete;
 
       private:
         MemoryOfOther& memory_;
@@ -93,7 +93,7 @@ class DecodersApart::Process {
     Process& operator=(const Process&) = delete;
 
     Check check(Content& content, const CheckLimits& limits) {
-        const MemoryOfOther::Check its_memory(memory_);
+        const MemoryOfOther::ForOneCheck its_memory(memory_);
         send(Request{content.size(), limits.most_output, limits.most_searched});
         for (;;) {
             const auto said = receive<Answer>();

@@ -148,7 +148,7 @@ void answer(int socket, const Request& request) {
 
 int serve_checks(int socket) {
     AskedMemory memory(socket);
-    set_memory_keeper(memory);
+    const KeptBy kept(memory);
     try {
         for (;;) answer(socket, receive<Request>(socket));
     } catch (const Closed&) {

@@ -40,8 +40,12 @@ MemoryKeeper& memory_keeper() {
     return *keeper;
 }
 
-void set_memory_keeper(MemoryKeeper& other) {
+KeptBy::KeptBy(MemoryKeeper& other) : before_(*keeper) {
     keeper = &other;
+}
+
+KeptBy::~KeptBy() {
+    keeper = &before_;
 }
 
 bool holds_memory() {

@@ -43,7 +43,16 @@ class MemoryPool final : public MemoryKeeper {
 /// That of this process.
 MemoryKeeper& memory_keeper();
 /// Puts another one in its place, for a process that checks for another. Not while anything is checked.
-void set_memory_keeper(MemoryKeeper& keeper);
+class KeptBy {
+  public:
+    explicit KeptBy(MemoryKeeper& keeper);
+    ~KeptBy();
+    KeptBy(const KeptBy&) = delete;
+    KeptBy& operator=(const KeptBy&) = delete;
+
+  private:
+    MemoryKeeper& before_;
+};
 
 /// A check that has memory wants more than is left now: two that wait for each other would wait for ever. It
 /// begins again, with all of it for itself.

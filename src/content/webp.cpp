@@ -18,8 +18,9 @@ namespace {
 
 using namespace std::string_view_literals;
 
-constexpr std::uint64_t bytes_a_pixel = 8;  ///< as they are decoded, and given out
-constexpr std::size_t head_bytes = 64;      ///< in which the picture's size is
+// Bytes a pixel that is given out takes, and what its decoder keeps beside it: of a lossy picture its alpha,
+// of others all of it.
+constexpr std::uint64_t given_out = 4, kept_if_lossy = 1, kept = 4;
 
 class WebP final : public FormatReader {
   public:
@@ -42,9 +43,8 @@ class WebP final : public FormatReader {
         const auto end = length ? 8ull + length->value() + length->value() % 2 : ~0ull;
         if (end > content.size()) return out.fails(content.size(), "it ends before its length says");
         // It is decoded from memory, and its pixels are there as well.
-        const auto pixels = pixels_of(at.peek(head_bytes));
-        if (end > checks_memory || pixels * bytes_a_pixel > checks_memory - end) return unfinished(out);
-        const MemoryClaim memory(end + pixels * bytes_a_pixel);
+        if (end > checks_memory) return unfinished(out);
+        MemoryClaim memory(end);
         ByteVector bytes(static_cast<std::size_t>(end));
         const auto got = content.read(0, bytes);
         if (got < end) return out.fails(got, "bytes of it are missing");
@@ -56,10 +56,12 @@ class WebP final : public FormatReader {
         bool more = WebPDemuxGetFrame(demuxer.get(), 1, &frame) != 0;
         if (!more) return out.fails(12, "there is no picture in it");
         for (; more; more = WebPDemuxNextFrame(&frame) != 0) {
-            if (std::uint64_t(frame.width) * std::uint64_t(frame.height) > pixels) {
+            const auto needed = memory_for(frame);
+            if (needed > checks_memory - end) {
                 WebPDemuxReleaseIterator(&frame);
-                return out.fails(12, "a picture in it is larger than it says");
+                return unfinished(out);
             }
+            memory.grow(end + needed);
             const char* wrong = what_is_wrong(Bytes(frame.fragment.bytes, frame.fragment.size));
             if (!frame.complete) wrong = "a picture in it is cut off";
             if (wrong) {
@@ -73,11 +75,13 @@ class WebP final : public FormatReader {
     }
 
   private:
-    /// Of all of it; none of its pictures has more.
-    static std::uint64_t pixels_of(Bytes first) {
-        int width = 0, height = 0;
-        if (!WebPGetInfo(first.data(), first.size(), &width, &height)) return 0;
-        return std::uint64_t(width) * std::uint64_t(height);
+    static std::uint64_t memory_for(const WebPIterator& frame) {
+        constexpr int lossy = 1;
+        WebPBitstreamFeatures features{};
+        const auto seen = WebPGetFeatures(frame.fragment.bytes, frame.fragment.size, &features);
+        const bool is_lossy = seen == VP8_STATUS_OK && features.format == lossy;
+        return std::uint64_t(frame.width) * std::uint64_t(frame.height) *
+               (given_out + (is_lossy ? kept_if_lossy : kept));
     }
     /// Null where the picture takes all of its data, up to the filling that writers leave.
     static const char* what_is_wrong(Bytes data) {
