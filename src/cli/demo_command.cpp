@@ -144,7 +144,7 @@ const std::vector<Step>& steps() {
           "likely+"}},
         {"The backup disk once more: somebody took it for the spare one, and formatted it.",
          {"scan", "theatre-spare.img", "--reach", "traces"}},
-        {"Its old file records stand after the new ones, and with them nearly everything.",
+        {"Its old file records are after the new ones, and with them nearly everything.",
          {"tree", "theatre-spare.shelf", "--volume", "2"}},
         {"A copy of the office disk that was begun a few sectors late: no map, no volume where one usually "
          "is.",

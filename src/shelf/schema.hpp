@@ -89,9 +89,10 @@ ALTER TABLE entries ADD COLUMN earlier_names TEXT;
 /// From version 4 on (and before): links, and where they lead.
 constexpr const char* upgrade_from_4 = "ALTER TABLE entries ADD COLUMN link TEXT";
 
-/// Version 4 as the present one, for reading alone; versions 2 and 3 as well.
+/// Version 4 as the present one, for reading alone.
 constexpr const char* view_4_as_present =
     "CREATE TEMP VIEW entries AS SELECT *, NULL AS link FROM main.entries";
+/// Versions 2 and 3.
 constexpr const char* view_3_as_present =
     "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names, NULL AS link "
     "FROM main.entries";

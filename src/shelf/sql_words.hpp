@@ -7,7 +7,7 @@
 namespace undershelf {
 
 /// `sql` with the numbers of `#live`, `#unnamed` (Origin), `#known` (Layout) and `#likely` (Grade) in their
-/// places. A word that is none of these stays, so that SQLite refuses the statement.
+/// places. Any other word after `#` stays as it is, so that SQLite refuses the statement.
 std::string worded(std::string_view sql);
 
 }  // namespace undershelf

@@ -96,16 +96,16 @@ TEST(Folder, RenamesAndRemovesBelowAlone) {
     fs::create_directories(root.at("victim"));
     const auto victim = root.write("victim/letter.txt", "mine");
     const Folder bag(SourceGuard::no_source(), root.at("bag"));
-    bag.make_folders("work/1");
-    root.write("bag/work/1/a.part", "a");
+    bag.make_folders("parts/1");
+    root.write("bag/parts/1/a.part", "a");
     root.write("bag/taken", "t");
-    EXPECT_EQ(error_of([&] { bag.rename_without_replacing("work/1/a.part", "taken"); }), EEXIST);
-    EXPECT_EQ(error_of([&] { bag.rename_without_replacing("work/1/a.part", "../escaped"); }), EINVAL);
-    bag.rename_without_replacing("work/1/a.part", "free");
+    EXPECT_EQ(error_of([&] { bag.rename_without_replacing("parts/1/a.part", "taken"); }), EEXIST);
+    EXPECT_EQ(error_of([&] { bag.rename_without_replacing("parts/1/a.part", "../escaped"); }), EINVAL);
+    bag.rename_without_replacing("parts/1/a.part", "free");
     EXPECT_EQ(test::read_file(root.at("bag/free")), "a");
-    fs::create_directory_symlink(root.at("victim"), root.at("bag/work/away"));
-    bag.remove_all("work");
-    EXPECT_FALSE(fs::exists(root.at("bag/work")));
+    fs::create_directory_symlink(root.at("victim"), root.at("bag/parts/away"));
+    bag.remove_all("parts");
+    EXPECT_FALSE(fs::exists(root.at("bag/parts")));
     EXPECT_EQ(test::read_file(victim), "mine");
 }
 
