@@ -285,6 +285,7 @@ void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
         try {
             folder_.rename_without_replacing(part_path(e.id), *e.path_in_bag);
         } catch (const std::system_error& error) {
+            failed_.push_back(e);
             e.outcome = "failed";
             e.why = in_words(error.code());
             e.path_in_bag.reset();
@@ -295,7 +296,6 @@ void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
         }
     }
     append(failed, synced);
-    std::move(failed.begin(), failed.end(), std::back_inserter(failed_));
 }
 
 std::vector<ExportedEntry> Bag::take_failed() {

@@ -42,7 +42,7 @@ class Bag {
     /// The same at once and without syncing, for an interruption: what is not on the drive is read again
     /// later.
     void commit_unsynced();
-    /// Lines whose files could not be given their names after all.
+    /// The lines, as they were added, of files that could not be given their names after all.
     std::vector<ExportedEntry> take_failed();
 
     /// Makes links of text files that were written before, by their lines, which say what they lead to. Where

@@ -121,7 +121,7 @@ TEST_F(BagTest, SaysWhatCouldNotGetItsName) {
     const auto failed = bag.take_failed();
     ASSERT_EQ(failed.size(), 1u);
     EXPECT_EQ(failed[0].id, 1);
-    EXPECT_FALSE(failed[0].path_in_bag);
+    EXPECT_EQ(failed[0].outcome, "whole");  // as it was added
     bag.complete("test");
     const auto lines = test::read_file(to + "/exported.jsonl");
     EXPECT_THAT(lines, ::testing::HasSubstr("came to be in the bag meanwhile"));

@@ -124,7 +124,7 @@ class Exporter {
             return result_;
         }
         bag_.commit();
-        for (const auto& line : bag_.take_failed()) recount(line);
+        recount_failed();
         if (links_) make_links();
         // Deepest first: setting a folder's date before what is in it was written would be in vain.
         for (auto it = folder_times_.rbegin(); it != folder_times_.rend(); ++it)
@@ -183,7 +183,7 @@ class Exporter {
 
     void add_file(const ShelfEntry& e) {
         if (const auto it = done_.find(e.id); it != done_.end()) {
-            count(*it->second);
+            result_.add(*it->second);
             if (links_ && it->second->path_in_bag) links_->has_place(e, *it->second->path_in_bag, it->second);
             ++result_.resumed;
             return;
@@ -272,7 +272,7 @@ class Exporter {
         if (in_batch_ < batch_bytes && now - last_commit_ < batch_age) return;
         if (progress_.stopped()) return;
         bag_.commit();
-        for (const auto& line : bag_.take_failed()) recount(line);
+        recount_failed();
         in_batch_ = 0;
         last_commit_ = now;
     }
@@ -338,35 +338,24 @@ class Exporter {
         if (!bag_.make_links(lines)) return;
         result_.made_links = lines.size();
         for (const auto& r : resolved) {
-            --counter(r.as_text.outcome);
-            ++counter(r.as_link.outcome);
+            result_.take_back(r.as_text);
+            result_.add(r.as_link);
         }
     }
 
     void add_line(ExportedEntry line) {
-        count(line);
+        result_.add(line);
         if (line.path_in_bag) in_batch_ += line.size;
         bag_.add(std::move(line));
     }
 
-    std::uint64_t& counter(const std::string& outcome) {
-        return outcome == "whole"     ? result_.whole
-               : outcome == "partial" ? result_.partial
-               : outcome == "skipped" ? result_.skipped
-                                      : result_.failed;
-    }
-    void count(const ExportedEntry& line) {
-        ++counter(line.outcome);
-        if (line.path_in_bag) result_.bytes += line.size;
-        result_.links += line.link && line.path_in_bag;
-    }
-    /// It was counted as written, and could not be given its name.
-    void recount(const ExportedEntry& line) {
-        if (links_) links_->has_none(line.id);
-        result_.links -= line.link.has_value();
-        --counter(line.missing.empty() ? "whole" : "partial");
-        ++result_.failed;
-        result_.bytes -= line.size;
+    /// What was counted as written, and could not be given its name.
+    void recount_failed() {
+        for (const auto& line : bag_.take_failed()) {
+            if (links_) links_->has_none(line.id);
+            result_.take_back(line);
+            ++result_.failed;
+        }
     }
 
     const Shelf& shelf_;
