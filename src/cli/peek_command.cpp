@@ -9,7 +9,7 @@
 #include "cli/output.hpp"
 #include "content/readers.hpp"
 #include "content/signature.hpp"
-#include "content/text.hpp"
+#include "content/text/text.hpp"
 #include "scan/source_identity.hpp"
 #include "volume/content_stream.hpp"
 #include "volume/words.hpp"

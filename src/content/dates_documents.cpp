@@ -2,11 +2,11 @@
 
 #include <algorithm>
 
+#include "content/archive/zip_directory.hpp"
 #include "content/dates.hpp"
-#include "content/markup.hpp"
 #include "content/readers.hpp"
+#include "content/text/markup.hpp"
 #include "content/titles.hpp"
-#include "content/zip_directory.hpp"
 
 namespace undershelf::content {
 

@@ -2,10 +2,10 @@
 
 #include "base/bytes.hpp"
 #include "content/dates.hpp"
-#include "content/iso_boxes.hpp"
+#include "content/media/iso_boxes.hpp"
+#include "content/picture/tiff_directory.hpp"
+#include "content/picture/tiff_tags.hpp"
 #include "content/readers.hpp"
-#include "content/tiff_directory.hpp"
-#include "content/tiff_tags.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {

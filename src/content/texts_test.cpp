@@ -3,10 +3,10 @@
 #include <gtest/gtest.h>
 
 #include "content/formats.hpp"
-#include "content/mail.hpp"
-#include "content/markup.hpp"
-#include "content/text.hpp"
-#include "content/xml.hpp"
+#include "content/text/mail.hpp"
+#include "content/text/markup.hpp"
+#include "content/text/text.hpp"
+#include "content/text/xml.hpp"
 #include "support/checked.hpp"
 
 namespace undershelf {

@@ -6,8 +6,8 @@
 #include <string>
 #include <string_view>
 
-#include "content/compound_file.hpp"
 #include "content/content.hpp"
+#include "content/document/compound_file.hpp"
 
 namespace undershelf::content {
 

@@ -6,12 +6,12 @@
 #include <array>
 
 #include "base/text.hpp"
-#include "content/inflate.hpp"
-#include "content/markup.hpp"
-#include "content/pdf_objects.hpp"
+#include "content/archive/inflate.hpp"
+#include "content/archive/zip_directory.hpp"
+#include "content/document/pdf_objects.hpp"
 #include "content/readers.hpp"
+#include "content/text/markup.hpp"
 #include "content/titles.hpp"
-#include "content/zip_directory.hpp"
 
 namespace undershelf::content {
 

@@ -4,11 +4,11 @@
 #include <array>
 
 #include "content/dates.hpp"
-#include "content/ebml.hpp"
-#include "content/iso_boxes.hpp"
+#include "content/media/ebml.hpp"
+#include "content/media/iso_boxes.hpp"
+#include "content/picture/tiff_directory.hpp"
+#include "content/picture/tiff_tags.hpp"
 #include "content/readers.hpp"
-#include "content/tiff_directory.hpp"
-#include "content/tiff_tags.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {

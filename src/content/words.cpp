@@ -3,9 +3,9 @@
 #include <algorithm>
 
 #include "base/text.hpp"
-#include "content/markup.hpp"
 #include "content/readers.hpp"
-#include "content/text.hpp"
+#include "content/text/markup.hpp"
+#include "content/text/text.hpp"
 
 namespace undershelf {
 

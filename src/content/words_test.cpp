@@ -4,7 +4,7 @@
 #include <gtest/gtest.h>
 
 #include "base/text.hpp"
-#include "content/pdf_objects.hpp"
+#include "content/document/pdf_objects.hpp"
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
 

@@ -6,7 +6,7 @@
 #include "content/formats.hpp"
 #include "content/glance.hpp"
 #include "content/signature.hpp"
-#include "content/text.hpp"
+#include "content/text/text.hpp"
 #include "unnamed/plain_text.hpp"
 
 namespace undershelf {

@@ -6,9 +6,9 @@
 
 #include "content/ascii.hpp"
 #include "content/formats.hpp"
-#include "content/mail.hpp"
 #include "content/readers.hpp"
-#include "content/text.hpp"
+#include "content/text/mail.hpp"
+#include "content/text/text.hpp"
 
 namespace undershelf {
 

@@ -1,0 +1,38 @@
+// Pages (WHATWG, HTML). Whatever stands in them is shown, so that nothing can contradict it but what is no
+// text.
+
+#include "content/readers.hpp"
+#include "content/text/markup.hpp"
+#include "content/text/text.hpp"
+#include "content/titles.hpp"
+#include "content/words.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+class Html final : public FormatReader {
+  public:
+    Recognised recognise(Bytes first) const override {
+        const auto start = markup_start(first);
+        return {"html", start.is_html && !start.declared ? 0.9 : 0.0};
+    }
+    Check check(Content& content, const CheckLimits&) const override {
+        Check out;
+        out.format = "html";
+        return check_as_text(content, out);
+    }
+    void text(Content& content, const TakeText& take) const override { markup_words(content, take); }
+    std::string title(Content& content) const override {
+        return as_title(between_tags(text_start(content), "title"));
+    }
+};
+
+}  // namespace
+
+const FormatReader& html() {
+    static const Html reader;
+    return reader;
+}
+
+}  // namespace undershelf::content
