@@ -7,6 +7,7 @@
 
 #include "bins/ds_store.hpp"
 #include "cli/command.hpp"
+#include "content/formats.hpp"
 #include "exfat/file_system.hpp"
 #include "fat/file_system.hpp"
 #include "file_targets.hpp"

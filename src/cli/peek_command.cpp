@@ -7,7 +7,7 @@
 #include "cli/command.hpp"
 #include "cli/entry_argument.hpp"
 #include "cli/output.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
 #include "content/signature.hpp"
 #include "content/text/text.hpp"
 #include "scan/source_identity.hpp"

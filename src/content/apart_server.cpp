@@ -8,6 +8,7 @@
 
 #include "content/apart.hpp"
 #include "content/apart_messages.hpp"
+#include "content/formats.hpp"
 #include "content/memory.hpp"
 
 namespace undershelf {

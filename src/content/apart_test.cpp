@@ -8,6 +8,7 @@
 #include <functional>
 
 #include "base/error.hpp"
+#include "content/formats.hpp"
 #include "support/memory_content.hpp"
 
 namespace undershelf {

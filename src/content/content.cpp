@@ -26,4 +26,10 @@ bool Cursor::pass(std::uint64_t count) {
     return true;
 }
 
+bool content::begins_with(Bytes bytes, std::string_view magic) {
+    return bytes.size() >= magic.size() &&
+           std::equal(magic.begin(), magic.end(), bytes.begin(),
+                      [](char a, std::uint8_t b) { return static_cast<std::uint8_t>(a) == b; });
+}
+
 }  // namespace undershelf

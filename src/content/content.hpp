@@ -3,6 +3,7 @@
 // a source.
 
 #include <algorithm>
+#include <string_view>
 
 #include "base/bytes.hpp"
 
@@ -86,5 +87,16 @@ class Cursor {
     std::uint64_t buffer_at_ = 0;
     ByteVector buffer_;
 };
+
+namespace content {
+
+/// Bytes as characters.
+inline std::string_view text_of(Bytes bytes) {
+    return {reinterpret_cast<const char*>(bytes.data()), bytes.size()};
+}
+/// Does `bytes` begin with these characters?
+bool begins_with(Bytes bytes, std::string_view magic);
+
+}  // namespace content
 
 }  // namespace undershelf

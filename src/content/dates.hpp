@@ -33,27 +33,6 @@ MaybeTime time_from_dos(std::uint16_t date, std::uint16_t time);
 /// Seconds since 1970, UTC; nothing for 0.
 MaybeTime time_from_unix(std::uint64_t seconds);
 
-/// Of a TIFF file, or the one in a picture's Exif data (Exif 2.3, 4.6.5).
-InnerDates exif_dates(Content& tiff);
-/// Exif (PNG, 11.3.3.7), else when the picture was last changed (`tIME`, 11.3.5.1).
-InnerDates png_dates(Content& content);
-InnerDates pdf_dates(Content& content);
-/// Of an office document's properties, else of the newest member.
-InnerDates zip_dates(Content& content);
-/// PIDSI_CREATE_DTM and PIDSI_LASTSAVE_DTM ([MS-OLEPS] 3.1.9, 3.1.10).
-InnerDates ole_dates(Content& content);
-/// Of the movie's head (ISO/IEC 14496-12, 8.2.2): seconds since 1904, UTC.
-InnerDates iso_dates(Content& content);
-
-/// What is to be done with the TIFF file in a picture's Exif data.
-using UseExif = std::function<void(Content& tiff)>;
-void jpeg_exif(Content& content, const UseExif& use);
-void webp_exif(Content& content, const UseExif& use);
-/// Title and dates of what `find` finds.
-using FindExif = void (*)(Content& content, const UseExif& use);
-std::string exif_title_by(FindExif find, Content& content);
-InnerDates exif_dates_by(FindExif find, Content& content);
-
 }  // namespace content
 
 }  // namespace undershelf

@@ -1,16 +1,18 @@
 #pragma once
 // The one interface behind which every format's reader stands: is this content one of mine, where does it
-// end, does it hold to that end, and how strongly could that be checked? A new format is a file in content/
-// and a row in formats.cpp.
+// end, does it hold to that end, and how strongly could that be checked? And the rows that say all else of
+// the formats. A new format is a file with its reader and its rows, and its name in content/list.hpp.
 
 #include <functional>
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 #include <vector>
 
 #include "content/content.hpp"
 #include "content/dates.hpp"
+#include "content/kinds.hpp"
 
 namespace undershelf {
 
@@ -93,6 +95,8 @@ struct Recognised {
     double sure = 0;          ///< 0 to 1
 };
 
+/// How sure one must be of a format to name it.
+constexpr double sure_enough = 0.8;
 /// How sure a reader is that tells its format by statistics alone: everything with a start comes first.
 constexpr double sure_of_text = 0.8;
 
@@ -120,23 +124,63 @@ class FormatReader {
     virtual bool runs_apart() const { return false; }
 };
 
-class DecodersApart;
-struct Format;
-/// Checks a content with the reader of what it begins with; nothing when there is none. Decoders that are
-/// trusted less run `apart` where that is given.
-std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
-                                   DecodersApart* apart = nullptr);
-
-/// What a content without a name tells of itself.
-struct Inside {
-    std::string title;
-    InnerDates dates;
-    std::string_view extension;  ///< the usual one
+/// Bytes that all files of a format begin with.
+struct Start {
+    std::size_t at = 0;
+    std::string_view magic;
+    std::size_t more_at = 0;
+    std::string_view more = {};
 };
-Inside content_inside(Content& content, const Format& format);
 
-/// The text of a content, by the reader of what it begins with. Within the bounds that `take` sets.
-void content_text(Content& content, const TakeText& take);
+/// What the clusters of a format's files look like, but for the last.
+enum class Filling : std::uint8_t {
+    any,       ///< nothing is known
+    text,      ///< characters throughout
+    no_zeros,  ///< packed, with lists between: none is zeros
+    dense,     ///< packed throughout: none is zeros, none looks like text
+};
+
+/// Extensions that promise a format, and are sorted under another kind.
+struct OtherKind {
+    Kind kind{};
+    std::string_view extensions;  ///< with spaces around each
+};
+
+/// All that is to be known of a format beside how it is read. Lists of extensions are lower case, without
+/// dots, with spaces around each.
+struct Format {
+    std::string_view word;  ///< as lists name it: `jpeg`, `docx`
+    std::string_view name;  ///< in a sentence: `JPEG picture`
+    Kind kind{};
+    std::string_view extensions;             ///< those that promise it, the usual one first
+    std::span<const OtherKind> others = {};  ///< of these, those of other kinds
+    /// Of these, those that other formats have as well which are not known here: that a file begins like none
+    /// that is known does not contradict them.
+    std::string_view shared = {};
+    /// Formats of one family begin alike: what is inside tells them apart.
+    std::string_view family;
+    Strength strength = Strength::none;  ///< the most that a check of it says
+    /// Bytes: how far after the first wrong byte a check may say that it holds. 0 where it says so earlier.
+    std::uint64_t delay = 0;
+    Filling filling = Filling::any;
+    bool holds_files =
+        false;  ///< whole files as they are, so that what holds within one need be none of its own
+    /// The first two bytes of such files: as many pairs as there are, one after the other; or what `starts`
+    /// or FormatRows::glimpse say. A text's may be any.
+    std::string_view marks = {};
+    std::span<const Start> starts = {};  ///< of formats without a reader
+};
+
+constexpr std::uint64_t KiB = 1024;
+
+/// What one reader's file brings.
+struct FormatRows {
+    std::span<const Format> formats;
+    const FormatReader* reader = nullptr;  ///< none where formats are known by their starts alone
+    /// For those that have no marks: might a content begin so? Asked of millions of places. `first` is its
+    /// first 512 bytes, or all of it.
+    bool (*glimpse)(Bytes first) = nullptr;
+};
 
 std::string_view word(Strength strength);
 std::optional<Strength> strength_from_word(std::string_view text);

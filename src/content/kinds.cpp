@@ -5,6 +5,8 @@
 #include <string>
 #include <unordered_map>
 
+#include "content/formats.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -12,37 +14,36 @@ constexpr std::array<std::string_view, 11> words{"other",    "picture", "video",
                                                  "document", "mail",    "archive", "database",
                                                  "program",  "text",    "link"};
 
-struct KindList {
-    Kind kind;
-    std::string_view extensions;
-};
-constexpr KindList lists[] = {
-    {Kind::picture,
-     "jpg jpeg jpe png gif bmp tif tiff webp heic heif avif psd svg raw dng cr2 cr3 nef arw orf rw2 raf ico "
-     "pef srw mrw x3f crw cur psb xcf eps ai jp2"},
-    {Kind::video, "mp4 m4v mov avi mkv webm wmv flv mpg mpeg mts m2ts 3gp vob ogv asf m2v"},
-    {Kind::audio, "mp3 wav flac ogg oga opus m4a mka aac wma aif aiff mid midi amr"},
-    {Kind::document,
-     "pdf doc docx docm dot dotx xls xlsx xlsm ppt pptx odt ods odp odg rtf epub pages numbers key pub vsd "
-     "vsdx indd ps mobi djvu one"},
-    {Kind::mail, "eml mht mhtml msg mbox mbx pst ost emlx vcf ics"},
-    {Kind::archive, "zip 7z rar tar gz tgz bz2 xz zst lz4 cab iso dmg arj lzh jar"},
-    {Kind::database, "db sqlite sqlite3 db3 mdb accdb dbf fdb mdf ldf sql"},
-    {Kind::program, "exe dll sys msi com bat cmd sh so elf bin apk deb rpm app py js pl rb class o ko ps1"},
-    {Kind::text,
-     "txt csv tsv md log xml html htm json yaml yml ini cfg conf tex css c cpp h hpp java srt nfo rst toml"},
+/// Extensions of formats that are not known here.
+constexpr OtherKind unknown_formats[] = {
+    {Kind::picture, "raw xcf jp2"},
+    {Kind::video, "flv"},
+    {Kind::audio, "aac amr"},
+    {Kind::document, "indd mobi djvu one"},
+    {Kind::archive, "iso dmg arj lzh"},
+    {Kind::database, "dbf fdb mdf ldf"},
+    {Kind::program, "com bin deb rpm app"},
 };
 
-const std::unordered_map<std::string_view, Kind>& table() {
+using Kinds = std::unordered_map<std::string_view, Kind>;
+
+/// What has a kind already keeps it: of two formats the one that is listed first.
+void add(Kinds& to, Kind kind, std::string_view extensions) {
+    for (std::size_t at = 0; at < extensions.size();) {
+        const auto end = std::min(extensions.find(' ', at), extensions.size());
+        if (end > at) to.emplace(extensions.substr(at, end - at), kind);
+        at = end + 1;
+    }
+}
+
+const Kinds& table() {
     static const auto built = [] {
-        std::unordered_map<std::string_view, Kind> out;
-        for (const auto& [kind, extensions] : lists) {
-            for (std::size_t at = 0; at < extensions.size();) {
-                const auto end = std::min(extensions.find(' ', at), extensions.size());
-                out.emplace(extensions.substr(at, end - at), kind);
-                at = end + 1;
-            }
+        Kinds out;
+        for (const auto& f : formats()) {
+            for (const auto& [kind, extensions] : f.others) add(out, kind, extensions);
+            add(out, f.kind, f.extensions);
         }
+        for (const auto& [kind, extensions] : unknown_formats) add(out, kind, extensions);
         return out;
     }();
     return built;

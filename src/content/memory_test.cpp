@@ -5,6 +5,7 @@
 #include <thread>
 
 #include "content/format.hpp"
+#include "content/formats.hpp"
 #include "support/memory_content.hpp"
 
 namespace undershelf::content {

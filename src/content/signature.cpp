@@ -5,19 +5,10 @@
 
 #include "base/text.hpp"
 #include "content/formats.hpp"
-#include "content/readers.hpp"
 
 namespace undershelf {
 
 namespace {
-
-/// Extensions that other formats share, so that no signature among ours is not yet a contradiction.
-constexpr std::string_view lenient =
-    " db bin doc ai key mp3 mpg mpeg mov bmp ico com mp4 m4a ps eps pages numbers o so class vob dmg ";
-
-constexpr std::string_view compressed =
-    " jpg jpeg png gif webp heic heif avif mp3 ogg opus m4a mp4 m4v mov mkv webm zip docx xlsx pptx odt "
-    "ods odp epub gz tgz bz2 xz zst 7z rar jar apk pdf ";
 
 constexpr std::size_t short_extension = 3;  ///< letters that a short name keeps
 
@@ -28,6 +19,13 @@ bool any_of_longer(std::string_view ext, const Visit& visit) {
     const auto all = formats();
     return std::any_of(all.begin(), all.end(),
                        [&](const Format& f) { return promises(longer, f) && !promises(ext, f) && visit(f); });
+}
+
+/// Do formats that are not known here have it as well?
+bool is_shared(std::string_view ext) {
+    const auto all = formats();
+    return std::any_of(all.begin(), all.end(),
+                       [&](const Format& f) { return lists_extension(f.shared, ext); });
 }
 
 /// A table of values begins as one.
@@ -75,7 +73,10 @@ bool has_expected_start(std::string_view ext) {
     return std::any_of(all.begin(), all.end(), [&](const Format& f) { return promises(ext, f); });
 }
 bool rarely_holds_zeros(std::string_view ext) {
-    return lists_extension(compressed, ext) || is_text_extension(ext);
+    const auto all = formats();
+    return is_text_extension(ext) || std::any_of(all.begin(), all.end(), [&](const Format& f) {
+               return has_no_zeros(f) && promises(ext, f);
+           });
 }
 bool is_text_start(Bytes first) {
     const auto* format = format_of_start(first);
@@ -108,7 +109,7 @@ FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
     if (ext.back() == maybe_longer &&
         any_of_longer(ext, [&](const Format& f) { return begins_like(f, first); }))
         return {Agreement::unknown, name};
-    if ((!format || is_text(*format)) && lists_extension(lenient, ext)) return {Agreement::unknown, {}};
+    if ((!format || is_text(*format)) && is_shared(ext)) return {Agreement::unknown, {}};
     return {Agreement::contradicts, name};
 }
 

@@ -47,4 +47,10 @@ std::string from_utf16(Bytes bytes, bool big_endian) {
     return utf8_from_utf16(units);
 }
 
+ByteVector tag_bytes(Content& content, std::uint64_t at, std::uint64_t size) {
+    ByteVector out(static_cast<std::size_t>(std::min<std::uint64_t>(size, most_tags)));
+    out.resize(content.read(at, out));
+    return out;
+}
+
 }  // namespace undershelf::content

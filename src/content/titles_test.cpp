@@ -2,8 +2,13 @@
 
 #include <gtest/gtest.h>
 
+#include "content/archive/zip_details.hpp"
 #include "content/dates.hpp"
+#include "content/document/pdf_details.hpp"
 #include "content/format.hpp"
+#include "content/formats.hpp"
+#include "content/media/vorbis_comments.hpp"
+#include "content/picture/exif.hpp"
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
 
@@ -163,14 +168,11 @@ TEST(Titles, PicturesSayTheirsInChunks) {
     test::append(titled, chunk("tEXt", "Author\0Odile"sv));
     test::append(titled, chunk("tEXt", "Title\0Bow"sv));
     titled.insert(titled.end(), picture.begin() + head, picture.end());
-    test::MemoryContent content(titled);
-    EXPECT_EQ(png_title(content), "Bow");
-    test::MemoryContent untitled(picture);
-    EXPECT_EQ(png_title(untitled), "");
+    EXPECT_EQ(title_of(titled), "Bow");
+    EXPECT_EQ(title_of(picture), "");
     // A length that leads nowhere.
-    ByteVector lying = bytes_of(std::string_view("RIFF\0\0\0\0WEBPEXIF\xff\xff\xff\xff", 20));
-    test::MemoryContent hostile(lying);
-    webp_exif(hostile, [](Content& tiff) { EXPECT_EQ(exif_title(tiff), ""); });
+    ByteVector lying = bytes_of("RIFF\0\0\0\0WEBPVP8 \0\0\0\0EXIF\xff\xff\xff\xff"sv);
+    EXPECT_EQ(title_of(lying), "");
 }
 
 TEST(Titles, FontsSayTheirNames) {

@@ -5,6 +5,7 @@
 
 #include "base/text.hpp"
 #include "content/document/pdf_objects.hpp"
+#include "content/formats.hpp"
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
 

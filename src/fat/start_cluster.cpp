@@ -20,8 +20,8 @@ constexpr double reads_zero = -4;
 constexpr double ends_well = 2.5;  ///< zeros from the file's end to the end of its sector
 constexpr double ends_badly = -1.5;
 constexpr double near_neighbours = 2;
-/// So likely at most may it be that all deleted files lay below cluster 65536 by chance: where what is recorded
-/// fails as well, which it seldom does otherwise, cleared halves are the better reason.
+/// So likely at most may it be that all deleted files lay below cluster 65536 by chance: where what is
+/// recorded fails as well, which it seldom does otherwise, cleared halves are the better reason.
 constexpr double more_likely_cleared = 0.7;
 constexpr double rival_margin = 2;  ///< a candidate this much worse is no rival
 constexpr std::int64_t same_time = 600 * Timestamp::per_second;

@@ -8,6 +8,7 @@
 #include "base/batches.hpp"
 #include "base/error.hpp"
 #include "content/apart.hpp"
+#include "content/formats.hpp"
 #include "content/signature.hpp"
 #include "scan/pieces_content.hpp"
 #include "scan/rate_entries.hpp"

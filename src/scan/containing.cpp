@@ -4,6 +4,7 @@
 
 #include "base/batches.hpp"
 #include "base/error.hpp"
+#include "content/formats.hpp"
 #include "content/words.hpp"
 #include "scan/pieces_content.hpp"
 

@@ -25,12 +25,6 @@ class WasteBound {
     std::uint64_t bytes_ = 0;
 };
 
-/// Formats that hold whole files as they are, so that what holds within one need be none of its own.
-bool holds_files(const Format& format) {
-    return format.family == "iso media" || lists_word(" zip ole2 matroska heif ", format.family) ||
-           lists_word(" tar rar 7z cab raw psd ico pdf sqlite mp3 flac asf pe ", format.word);
-}
-
 /// Is it the content of a member, behind the member's head?
 bool is_tar_member(const Source& source, std::uint64_t offset) {
     constexpr std::uint64_t block = 512;
@@ -74,7 +68,7 @@ class OverlapResolver {
         if (waiting_->format == "tar" && is_tar_member(source_, offset)) return false;
         // A content that ends after this one is not in it.
         const bool inside = within.range.end() <= waiting_->range.end();
-        if (waiting_->format != "tar" && inside && holds_files(*format_named(waiting_->format))) {
+        if (waiting_->format != "tar" && inside && format_named(waiting_->format)->holds_files) {
             waiting_->others_within = true;
             return false;
         }
@@ -128,7 +122,7 @@ std::vector<Place> Places::take() {
 /// What is not wanted is measured only where it may hold something that is.
 bool Gathering::worth_measuring(std::size_t place) const {
     if (wanted_(*places_[place].format)) return true;
-    if (!holds_files(*places_[place].format)) return false;
+    if (!places_[place].format->holds_files) return false;
     constexpr std::size_t near = 64;
     const auto end = space_.end_of(places_[place].offset);
     for (auto i = place + 1; i < std::min(places_.size(), place + near); ++i) {

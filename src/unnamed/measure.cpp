@@ -50,17 +50,6 @@ Nature nature_of(Bytes cluster) {
     return may_be_text(cluster) ? Nature::text : Nature::other;
 }
 
-/// Packed throughout: no cluster of it looks like text.
-bool is_dense(const Format& format) {
-    return lists_word(" png jpeg gif webp heif mp3 flac ogg gzip bzip2 xz zstd 7z rar cab matroska ",
-                      format.family) ||
-           format.family == "iso media";
-}
-/// No cluster of it is zeros.
-bool has_no_zeros(const Format& format) {
-    return is_dense(format) || format.family == "zip" || format.family == "pdf";
-}
-
 constexpr std::uint64_t sector = 512;
 /// What a content calls itself is asked once its end is known: terabytes may follow it.
 constexpr CheckLimits limits{.most_searched = 64 << 20, .title = false};
@@ -286,7 +275,7 @@ class Measuring {
     std::optional<std::uint64_t> other_nature(const Format& format, std::uint64_t from,
                                               std::uint64_t end) const {
         if (!has_no_zeros(format)) return std::nullopt;
-        const bool dense = is_dense(format);
+        const bool dense = format.filling == Filling::dense;
         constexpr std::uint64_t at_a_time = 1 << 20;
         for (auto at = step_up(from); at < end;) {
             const auto block = source_.read_vector(

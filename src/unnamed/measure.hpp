@@ -8,6 +8,7 @@
 
 #include "base/progress.hpp"
 #include "content/apart.hpp"
+#include "content/formats.hpp"
 #include "source/source.hpp"
 
 namespace undershelf {

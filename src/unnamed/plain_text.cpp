@@ -5,8 +5,8 @@
 #include <string_view>
 
 #include "content/ascii.hpp"
+#include "content/format.hpp"
 #include "content/formats.hpp"
-#include "content/readers.hpp"
 #include "content/text/mail.hpp"
 #include "content/text/text.hpp"
 

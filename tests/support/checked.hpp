@@ -4,6 +4,7 @@
 #include <random>
 
 #include "content/format.hpp"
+#include "content/formats.hpp"
 #include "support/memory_content.hpp"
 
 namespace undershelf::test {

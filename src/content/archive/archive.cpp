@@ -9,7 +9,9 @@
 #include <cerrno>
 #include <memory>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 
@@ -285,19 +287,64 @@ class Rar final : public FormatReader {
     }
 };
 
+constexpr Format seven_zip_rows[] = {
+    {.word = "7z",
+     .name = "7z archive",
+     .kind = Kind::archive,
+     .extensions = " 7z ",
+     .family = "7z",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .holds_files = true,
+     .marks = "7z"sv},
+};
+
 }  // namespace
 
-const FormatReader& seven_zip() {
+FormatRows seven_zip_formats() {
     static const SevenZip reader;
-    return reader;
+    return {seven_zip_rows, &reader};
 }
-const FormatReader& cab() {
+namespace {
+
+constexpr Format cab_rows[] = {
+    {.word = "cab",
+     .name = "cabinet archive",
+     .kind = Kind::archive,
+     .extensions = " cab ",
+     .family = "cab",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .holds_files = true,
+     .marks = "MS"sv},
+};
+
+}  // namespace
+
+FormatRows cab_formats() {
     static const Cab reader;
-    return reader;
+    return {cab_rows, &reader};
 }
-const FormatReader& rar() {
+namespace {
+
+constexpr Format rar_rows[] = {
+    {.word = "rar",
+     .name = "RAR archive",
+     .kind = Kind::archive,
+     .extensions = " rar ",
+     .family = "rar",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true,
+     .marks = "Ra"sv},
+};
+
+}  // namespace
+
+FormatRows rar_formats() {
     static const Rar reader;
-    return reader;
+    return {rar_rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -6,7 +6,8 @@
 #include <algorithm>
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 
 namespace undershelf::content {
 
@@ -96,11 +97,22 @@ class Bzip2 final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "bzip2",
+     .name = "bzip2 archive",
+     .kind = Kind::archive,
+     .extensions = " bz2 ",
+     .family = "bzip2",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .marks = "BZ"sv},
+};
+
 }  // namespace
 
-const FormatReader& bzip2() {
+FormatRows bzip2_formats() {
     static const Bzip2 reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -4,7 +4,8 @@
 #include <zlib.h>
 
 #include "content/archive/inflate.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 
 namespace undershelf::content {
 
@@ -79,11 +80,23 @@ class Gzip final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "gzip",
+     .name = "gzip archive",
+     .kind = Kind::archive,
+     .extensions = " gz tgz ",
+     .family = "gzip",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .marks = "\x1f\x8b"sv},
+};
+
 }  // namespace
 
-const FormatReader& gzip() {
+FormatRows gzip_formats() {
     static const Gzip reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

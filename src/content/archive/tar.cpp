@@ -8,7 +8,8 @@
 #include <cstring>
 #include <numeric>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 
 namespace undershelf::content {
 
@@ -163,11 +164,29 @@ class Tar final : public FormatReader {
     }
 };
 
+/// The sum in a tar member's head (POSIX.1-1988, 10.1.1): digits and spaces, or zeros after them.
+bool may_be_tar(Bytes first) {
+    return first.size() >= block && first[0] != 0 && first[149] != 0 &&
+           std::all_of(first.begin() + 148, first.begin() + 156,
+                       [](std::uint8_t b) { return b == 0 || b == ' ' || (b >= '0' && b <= '7'); });
+}
+
+constexpr Format rows[] = {
+    {.word = "tar",
+     .name = "tar archive",
+     .kind = Kind::archive,
+     .extensions = " tar ",
+     .family = "tar",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .holds_files = true},
+};
+
 }  // namespace
 
-const FormatReader& tar() {
+FormatRows tar_formats() {
     static const Tar reader;
-    return reader;
+    return {rows, &reader, may_be_tar};
 }
 
 }  // namespace undershelf::content

@@ -5,7 +5,9 @@
 
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 
@@ -80,11 +82,23 @@ class Xz final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "xz",
+     .name = "xz archive",
+     .kind = Kind::archive,
+     .extensions = " xz ",
+     .family = "xz",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .marks = "\xfd"
+              "7"sv},
+};
+
 }  // namespace
 
-const FormatReader& xz() {
+FormatRows xz_formats() {
     static const Xz reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

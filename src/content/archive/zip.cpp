@@ -8,9 +8,11 @@
 #include <algorithm>
 
 #include "content/archive/inflate.hpp"
+#include "content/archive/zip_details.hpp"
 #include "content/archive/zip_heads.hpp"
 #include "content/archive/zip_structures.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
 
@@ -303,11 +305,47 @@ class Zip final : public FormatReader {
     }
 };
 
+constexpr Format zipped(std::string_view word, std::string_view name, Kind kind,
+                        std::string_view extensions) {
+    return {.word = word,
+            .name = name,
+            .kind = kind,
+            .extensions = extensions,
+            .family = "zip",
+            .strength = Strength::strong,
+            .delay = 64 * KiB,
+            .filling = Filling::no_zeros,
+            .holds_files = true};
+}
+
+constexpr OtherKind others[] = {{Kind::document, " docm xlsm dotx vsdx odg pages numbers key "},
+                                {Kind::program, " apk "}};
+constexpr Format any_zip() {
+    auto out =
+        zipped("zip", "ZIP archive", Kind::archive, " zip docm xlsm dotx vsdx odg apk pages numbers key ");
+    out.others = others;
+    out.shared = " key pages numbers ";
+    out.marks = "PK";
+    return out;
+}
+
+constexpr Format rows[] = {
+    any_zip(),
+    zipped("docx", "Word document", Kind::document, " docx "),
+    zipped("xlsx", "Excel workbook", Kind::document, " xlsx "),
+    zipped("pptx", "PowerPoint presentation", Kind::document, " pptx "),
+    zipped("odt", "OpenDocument text", Kind::document, " odt "),
+    zipped("ods", "OpenDocument spreadsheet", Kind::document, " ods "),
+    zipped("odp", "OpenDocument presentation", Kind::document, " odp "),
+    zipped("epub", "EPUB book", Kind::document, " epub "),
+    zipped("jar", "Java archive", Kind::program, " jar "),
+};
+
 }  // namespace
 
-const FormatReader& zip() {
+FormatRows zip_formats() {
     static const Zip reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -4,7 +4,8 @@
 
 #include "content/archive/inflate.hpp"
 #include "content/archive/zip_structures.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 

@@ -7,7 +7,9 @@
 #include <memory>
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 
@@ -108,11 +110,22 @@ class Zstd final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "zstd",
+     .name = "Zstandard archive",
+     .kind = Kind::archive,
+     .extensions = " zst ",
+     .family = "zstd",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .marks = "\x28\xb5"sv},
+};
+
 }  // namespace
 
-const FormatReader& zstd() {
+FormatRows zstd_formats() {
     static const Zstd reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

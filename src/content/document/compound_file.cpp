@@ -2,7 +2,7 @@
 
 #include <algorithm>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
 
 namespace undershelf::content {
 

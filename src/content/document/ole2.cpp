@@ -5,14 +5,21 @@
 #include <algorithm>
 
 #include "content/document/compound_file.hpp"
+#include "content/document/ole_details.hpp"
+#include "content/document/ole_words.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
+#include "content/picture/jpeg.hpp"
+#include "content/picture/png.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
 
 namespace undershelf::content {
 
 namespace {
+
+using namespace std::string_view_literals;
 
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
@@ -244,11 +251,50 @@ class Ole2 final : public FormatReader {
     }
 };
 
+constexpr OtherKind others[] = {{Kind::mail, " msg "}, {Kind::program, " msi "}};
+constexpr Format rows[] = {
+    {.word = "doc",
+     .name = "Word document",
+     .kind = Kind::document,
+     .extensions = " doc dot ",
+     .shared = " doc ",
+     .family = "ole2",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "\xd0\xcf"sv},
+    {.word = "xls",
+     .name = "Excel workbook",
+     .kind = Kind::document,
+     .extensions = " xls ",
+     .family = "ole2",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true},
+    {.word = "ppt",
+     .name = "PowerPoint presentation",
+     .kind = Kind::document,
+     .extensions = " ppt ",
+     .family = "ole2",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true},
+    {.word = "ole2",
+     .name = "OLE2 document",
+     .kind = Kind::document,
+     .extensions = " ole msg msi pub vsd ",
+     .others = others,
+     .family = "ole2",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .holds_files = true},
+};
+
 }  // namespace
 
-const FormatReader& ole2() {
+FormatRows ole2_formats() {
     static const Ole2 reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -9,7 +9,11 @@
 #include <string>
 
 #include "content/archive/inflate.hpp"
-#include "content/readers.hpp"
+#include "content/document/pdf_details.hpp"
+#include "content/document/pdf_words.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/picture/jpeg.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
 
@@ -287,11 +291,27 @@ class Pdf final : public FormatReader {
     }
 };
 
+constexpr OtherKind pictures[] = {{Kind::picture, " ai "}};
+constexpr Format rows[] = {
+    {.word = "pdf",
+     .name = "PDF document",
+     .kind = Kind::document,
+     .extensions = " pdf ai ",
+     .others = pictures,
+     .shared = " ai ",
+     .family = "pdf",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::no_zeros,
+     .holds_files = true,
+     .marks = "%P"sv},
+};
+
 }  // namespace
 
-const FormatReader& pdf() {
+FormatRows pdf_formats() {
     static const Pdf reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

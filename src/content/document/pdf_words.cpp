@@ -2,6 +2,8 @@
 // say of their codes (9.10.3). Pages are not followed: every stream that shows text is read, whatever page it
 // belongs to.
 
+#include "content/document/pdf_words.hpp"
+
 #include <algorithm>
 #include <charconv>
 #include <cstdlib>

@@ -8,7 +8,9 @@
 #include "base/text.hpp"
 #include "content/characters.hpp"
 #include "content/density.hpp"
-#include "content/readers.hpp"
+#include "content/document/rtf_words.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/text/text.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
@@ -16,6 +18,8 @@
 namespace undershelf::content {
 
 namespace {
+
+using namespace std::string_view_literals;
 
 bool is_letter(std::uint8_t b) {
     return (b >= 'a' && b <= 'z') || (b >= 'A' && b <= 'Z');
@@ -218,11 +222,21 @@ class Rtf final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "rtf",
+     .name = "RTF document",
+     .kind = Kind::document,
+     .extensions = " rtf doc ",
+     .family = "rtf",
+     .strength = Strength::fair,
+     .marks = "{\\"sv},
+};
+
 }  // namespace
 
-const FormatReader& rtf() {
+FormatRows rtf_formats() {
     static const Rtf reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

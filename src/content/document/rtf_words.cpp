@@ -1,11 +1,13 @@
 // The words of an RTF document (Rich Text Format Specification 1.9.1).
 
+#include "content/document/rtf_words.hpp"
+
 #include <algorithm>
 #include <cstdlib>
 #include <utility>
 
 #include "base/text.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
 #include "content/text/text.hpp"
 #include "content/words.hpp"
 

@@ -6,45 +6,17 @@
 #include <map>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/media/asf_objects.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
-#include "content/titles.hpp"
 
 namespace undershelf::content {
 
 namespace {
 
-using namespace std::string_view_literals;
-using boost::endian::little_uint16_buf_t;
-using boost::endian::little_uint32_buf_t;
-using boost::endian::little_uint64_buf_t;
+using namespace asf;
 
-// GUIDs as they stand on disk.
-constexpr auto header_object = "\x30\x26\xb2\x75\x8e\x66\xcf\x11\xa6\xd9\x00\xaa\x00\x62\xce\x6c"sv;
-constexpr auto data_object = "\x36\x26\xb2\x75\x8e\x66\xcf\x11\xa6\xd9\x00\xaa\x00\x62\xce\x6c"sv;
-constexpr auto content_description = "\x33\x26\xb2\x75\x8e\x66\xcf\x11\xa6\xd9\x00\xaa\x00\x62\xce\x6c"sv;
-constexpr auto file_properties = "\xa1\xdc\xab\x8c\x47\xa9\xcf\x11\x8e\xe4\x00\xc0\x0c\x20\x53\x65"sv;
-constexpr auto stream_properties = "\x91\x07\xdc\xb7\xb7\xa9\xcf\x11\x8e\xe6\x00\xc0\x0c\x20\x53\x65"sv;
-constexpr auto audio_media = "\x40\x9e\x69\xf8\x4d\x5b\xcf\x11\xa8\xfd\x00\x80\x5f\x5c\x44\x2b"sv;
-constexpr auto simple_index = "\x90\x08\x00\x33\xb1\xe5\xcf\x11\x89\xf4\x00\xa0\xc9\x03\x49\xcb"sv;
-
-struct ObjectHead {
-    char guid[16];
-    little_uint64_buf_t size;  ///< bytes, this head among them
-    std::string_view id() const { return {guid, sizeof guid}; }
-};
-struct HeaderHead {
-    ObjectHead object;
-    little_uint32_buf_t objects;
-    std::uint8_t reserved1, reserved2;
-};
-struct FileProperties {
-    ObjectHead object;
-    char file_id[16];
-    little_uint64_buf_t file_size, creation_date, packets, play_duration, send_duration, preroll;
-    little_uint32_buf_t flags, least_packet, most_packet, bitrate;
-};
-static_assert(sizeof(FileProperties) == 104);
 struct DataHead {
     ObjectHead object;
     char file_id[16];
@@ -58,20 +30,6 @@ struct IndexHead {
     little_uint32_buf_t most_packets, entries;
 };
 constexpr std::uint32_t broadcast = 1;
-
-/// An object at `at`: `end` is where it ends. Nothing when none stands there.
-struct Object {
-    std::string id;
-    std::uint64_t at = 0, size = 0;
-    std::uint64_t end() const { return at + size; }
-};
-std::optional<Object> object_at(Content& content, std::uint64_t at) {
-    std::array<std::uint8_t, sizeof(ObjectHead)> bytes;
-    if (content.read(at, bytes) < bytes.size()) return std::nullopt;
-    const auto head = *load<ObjectHead>(bytes);
-    if (head.size.value() < sizeof(ObjectHead) || head.size.value() > ~0ull - at) return std::nullopt;
-    return Object{std::string(head.id()), at, head.size.value()};
-}
 
 /// Goes through a packet's fields. What does not fit in it is not taken, and `sound` says so.
 class Packet {
@@ -329,72 +287,30 @@ class Asf final : public FormatReader {
         return {"asf", sane ? 1.0 : 0.0};
     }
     Check check(Content& content, const CheckLimits&) const override { return AsfCheck(content).run(); }
+    std::string title(Content& content) const override { return asf::title(content); }
+    InnerDates dates(Content& content) const override { return asf::dates(content); }
+    std::string_view extension(Content& content) const override { return asf::extension(content); }
+};
 
-    std::string title(Content& content) const override {
-        std::string out;
-        in_header(content, [&](const Object& object) {
-            if (object.id == content_description) out = described(content, object);
-        });
-        return out;
-    }
-    InnerDates dates(Content& content) const override {
-        InnerDates out;
-        in_header(content, [&](const Object& object) {
-            if (object.id != file_properties) return;
-            Cursor at(content, object.at);
-            if (const auto p = at.take_structure<FileProperties>())
-                out.created = time_from_filetime(p->creation_date.value());
-        });
-        out.where = "in the film's head";
-        return out;
-    }
-    std::string_view extension(Content& content) const override {
-        bool sound = false, pictures = false;
-        in_header(content, [&](const Object& object) {
-            if (object.id != stream_properties) return;
-            Cursor at(content, object.at + sizeof(ObjectHead));
-            const auto type = text_of(at.take(audio_media.size()));
-            sound |= type == audio_media;
-            pictures |= type != audio_media;
-        });
-        return sound && !pictures ? "wma" : "wmv";
-    }
-
-  private:
-    /// Calls `visit` for the objects in the header, of which 64 are looked at.
-    template <class Visit>
-    static void in_header(Content& content, const Visit& visit) {
-        constexpr int most_objects = 64;
-        const auto whole = object_at(content, 0);
-        std::uint64_t at = sizeof(HeaderHead);
-        for (int objects = 0; objects < most_objects && whole && at < whole->end(); ++objects) {
-            const auto object = object_at(content, at);
-            if (!object || object->end() > whole->end()) break;
-            visit(*object);
-            at = object->end();
-        }
-    }
-    static std::string described(Content& content, const Object& object) {
-        ByteVector bytes(static_cast<std::size_t>(std::min<std::uint64_t>(object.size, 2048)));
-        bytes.resize(content.read(object.at, bytes));
-        const auto length = [&](std::size_t i) -> std::size_t {
-            const auto field = load<little_uint16_buf_t>(bytes, sizeof(ObjectHead) + 2 * i);
-            return field ? field->value() : 0;
-        };
-        const auto text = [&](std::size_t from, std::size_t size) {
-            if (from > bytes.size()) return std::string();
-            return from_utf16(Bytes(bytes).subspan(from, std::min(size, bytes.size() - from)), false);
-        };
-        constexpr std::size_t texts = sizeof(ObjectHead) + 10;
-        return song_title(text(texts + length(0), length(1)), text(texts, length(0)));
-    }
+constexpr OtherKind sounds[] = {{Kind::audio, " wma "}};
+constexpr Format rows[] = {
+    {.word = "asf",
+     .name = "ASF video",
+     .kind = Kind::video,
+     .extensions = " wmv wma asf ",
+     .others = sounds,
+     .family = "asf",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "0&"sv},
 };
 
 }  // namespace
 
-const FormatReader& asf() {
+FormatRows asf_formats() {
     static const Asf reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -7,7 +7,9 @@
 #include <memory>
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/media/vorbis_comments.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -52,6 +54,19 @@ std::uint64_t uncovered_metadata(Content& content) {
         at.go_to(end);
         if (is_last) return out;
     }
+}
+
+std::string flac_title(Content& content) {
+    for (std::uint64_t at = 4; at < content.size();) {
+        const auto head = tag_bytes(content, at, 4);
+        if (head.size() < 4) return {};
+        const auto length = load<boost::endian::big_uint32_buf_t>(head)->value() & 0xFFFFFF;
+        constexpr std::uint8_t last = 0x80, comments = 4;
+        if ((head[0] & ~last) == comments) return comments_title(tag_bytes(content, at + 4, length));
+        if (head[0] & last) return {};
+        at += 4 + length;
+    }
+    return {};
 }
 
 class Flac final : public FormatReader {
@@ -121,11 +136,23 @@ class Flac final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "flac",
+     .name = "FLAC sound",
+     .kind = Kind::audio,
+     .extensions = " flac ",
+     .family = "flac",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .holds_files = true,
+     .marks = "fL"sv},
+};
+
 }  // namespace
 
-const FormatReader& flac() {
+FormatRows flac_formats() {
     static const Flac reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

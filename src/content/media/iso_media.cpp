@@ -4,8 +4,11 @@
 #include <algorithm>
 #include <array>
 
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/media/iso_details.hpp"
 #include "content/media/iso_index.hpp"
-#include "content/readers.hpp"
+#include "content/memory.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -307,11 +310,60 @@ class IsoMedia final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return IsoCheck(content).run(); }
 };
 
+/// What comes after the length of the first box, of films and of HEIF pictures.
+bool may_be_boxes(Bytes first) {
+    const auto type = load<boost::endian::big_uint32_buf_t>(first, 4);
+    if (!type) return false;
+    switch (type->value()) {
+        case box_type("ftyp"):
+        case box_type("moov"):
+        case box_type("mdat"):
+        case box_type("wide"):
+        case box_type("pnot"):
+            return true;
+        default:
+            return false;
+    }
+}
+
+constexpr Format rows[] = {
+    {.word = "mp4",
+     .name = "MPEG-4 video",
+     .kind = Kind::video,
+     .extensions = " mp4 m4v 3gp ",
+     .shared = " mp4 ",
+     .family = "iso media",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true},
+    {.word = "m4a",
+     .name = "MPEG-4 sound",
+     .kind = Kind::audio,
+     .extensions = " m4a ",
+     .shared = " m4a ",
+     .family = "iso media",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true},
+    {.word = "mov",
+     .name = "QuickTime video",
+     .kind = Kind::video,
+     .extensions = " mov ",
+     .shared = " mov ",
+     .family = "iso media",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true},
+};
+
 }  // namespace
 
-const FormatReader& iso_media() {
+FormatRows iso_media_formats() {
     static const IsoMedia reader;
-    return reader;
+    return {rows, &reader, may_be_boxes};
 }
 
 }  // namespace undershelf::content

@@ -7,13 +7,16 @@
 #include <array>
 #include <initializer_list>
 
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/matroska_blocks.hpp"
-#include "content/readers.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
 
 namespace {
+
+using namespace std::string_view_literals;
 
 enum Id : std::uint32_t {
     ebml = 0x1A45DFA3,
@@ -51,6 +54,30 @@ bool in_group(std::uint32_t id) {
 }
 
 constexpr std::uint64_t most_tracks = 1 << 20;  ///< bytes of the element that tells of them
+
+std::string matroska_title(Content& content) {
+    constexpr std::uint32_t head_id = 0x1A45DFA3, segment = 0x18538067, info = 0x1549A966, title = 0x7BA9;
+    std::uint64_t at = 0;
+    for (int elements = 0; elements < 32; ++elements) {
+        const auto head = ebml_head(tag_bytes(content, at, largest_ebml_head));
+        if (!head) return {};
+        at += head->head;
+        if (head->id == segment) continue;  // into it
+        if (head->id == info) {
+            const auto body = tag_bytes(content, at, head->size);
+            for (auto rest = Bytes(body); const auto child = ebml_head(rest);) {
+                if (child->size > rest.size() - child->head) break;
+                const auto value = rest.subspan(child->head, static_cast<std::size_t>(child->size));
+                if (child->id == title) return as_title(text_of(value));
+                rest = rest.subspan(child->head + value.size());
+            }
+            return {};
+        }
+        if (head->open_ended || (head->id != head_id && head->size > most_tags)) return {};
+        at += head->size;
+    }
+    return {};
+}
 
 class MatroskaCheck {
   public:
@@ -269,11 +296,35 @@ class Matroska final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return MatroskaCheck(content).run(); }
 };
 
+constexpr OtherKind sounds[] = {{Kind::audio, " mka "}};
+constexpr Format rows[] = {
+    {.word = "mkv",
+     .name = "Matroska video",
+     .kind = Kind::video,
+     .extensions = " mkv mka ",
+     .others = sounds,
+     .family = "matroska",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true,
+     .marks = "\x1a\x45"sv},
+    {.word = "webm",
+     .name = "WebM video",
+     .kind = Kind::video,
+     .extensions = " webm ",
+     .family = "matroska",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true},
+};
+
 }  // namespace
 
-const FormatReader& matroska() {
+FormatRows matroska_formats() {
     static const Matroska reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -8,8 +8,9 @@ namespace {
 
 constexpr std::size_t most_lacing = 4096;  ///< bytes of a block's head: 256 sizes of frames at most
 
-std::string_view text_of(Bytes body) {
-    const std::string_view text(reinterpret_cast<const char*>(body.data()), body.size());
+/// Strings may be filled up with zeros.
+std::string_view string_of(Bytes body) {
+    const auto text = text_of(body);
     return text.substr(0, text.find('\0'));
 }
 
@@ -105,7 +106,7 @@ void MatroskaTracks::read_entry(Bytes entry) {
             static_cast<std::size_t>(std::min<std::uint64_t>(head->size, entry.size() - head->head));
         const auto body = entry.subspan(head->head, size);
         if (head->id == track_number) number = ebml_unsigned(body);
-        if (head->id == codec_id) codec = text_of(body);
+        if (head->id == codec_id) codec = string_of(body);
         if (head->id == codec_private) setup = body;
         if (head->id == content_encodings) encoded = true;
         entry = entry.subspan(head->head + size);

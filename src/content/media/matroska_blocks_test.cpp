@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "content/format.hpp"
+#include "content/formats.hpp"
 #include "support/file_parts.hpp"
 #include "support/memory_content.hpp"
 

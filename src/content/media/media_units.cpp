@@ -5,7 +5,8 @@
 #include <algorithm>
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/picture/jpeg.hpp"
 
 namespace undershelf::content {
 

@@ -5,8 +5,9 @@
 #include <array>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -76,6 +77,56 @@ std::uint64_t tag_behind(Cursor& at) {
         return end == text.npos ? 0 : end + 9;
     }
     return id3_size(bytes);
+}
+
+/// ID3v2's text frames: a byte that tells the encoding, then the text.
+std::string id3_text(Bytes body) {
+    if (body.empty()) return {};
+    const auto text = body.subspan(1);
+    switch (body[0]) {
+        case 0:
+            return from_latin_1(text);
+        case 1:
+            return from_utf16(text, text.size() > 1 && text[0] == 0xFE);
+        case 2:
+            return from_utf16(text, true);
+        default:
+            return std::string(text_of(text).substr(0, text_of(text).find('\0')));
+    }
+}
+
+std::uint32_t id3_length(Bytes bytes, std::size_t at, unsigned bits) {
+    std::uint32_t out = 0;
+    for (std::size_t i = 0; i < 4; ++i) out = out << bits | bytes[at + i];
+    return out;
+}
+
+/// ID3v2 (id3.org, 2.2 to 2.4) at the start, else ID3v1 at the end.
+std::string mp3_title(Content& content) {
+    std::string artist, title;
+    const auto head = tag_bytes(content, 0, 10);
+    if (head.size() == 10 && begins_with(head, "ID3"sv)) {
+        const auto tag = tag_bytes(content, 10, id3_length(head, 6, 7));
+        const std::size_t version = head[3];
+        const std::size_t frame_head = version == 2 ? 6 : 10;
+        for (auto rest = Bytes(tag); rest.size() > frame_head && rest[0] != 0;) {
+            const std::size_t length =
+                version == 2 ? id3_length(rest, 2, 8) & 0xFFFFFF : id3_length(rest, 4, version == 4 ? 7 : 8);
+            if (length > rest.size() - frame_head) break;
+            const auto body = rest.subspan(frame_head, length);
+            if (begins_with(rest, "TIT2"sv) || begins_with(rest, "TT2"sv)) title = id3_text(body);
+            if (begins_with(rest, "TPE1"sv) || begins_with(rest, "TP1"sv)) artist = id3_text(body);
+            rest = rest.subspan(frame_head + length);
+        }
+    }
+    if (title.empty() && artist.empty() && content.size() > 128) {
+        const auto tag = tag_bytes(content, content.size() - 128, 128);
+        if (tag.size() == 128 && begins_with(tag, "TAG"sv)) {
+            title = from_latin_1(Bytes(tag).subspan(3, 30));
+            artist = from_latin_1(Bytes(tag).subspan(33, 30));
+        }
+    }
+    return song_title(as_title(artist), as_title(title));
 }
 
 class Mp3Check {
@@ -181,11 +232,34 @@ class Mp3 final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return Mp3Check(content).run(); }
 };
 
+/// A frame begins with eleven bits that are set (ISO/IEC 11172-3, 2.4.1.3), or an ID3 tag is before it.
+constexpr auto marks = [] {
+    std::array<char, 2 * 33> out{'I', 'D'};
+    for (std::size_t i = 1; i <= 32; ++i) {
+        out[2 * i] = '\xff';
+        out[2 * i + 1] = static_cast<char>(0xE0 + i - 1);
+    }
+    return out;
+}();
+constexpr Format rows[] = {
+    {.word = "mp3",
+     .name = "MP3 sound",
+     .kind = Kind::audio,
+     .extensions = " mp3 ",
+     .shared = " mp3 ",
+     .family = "mp3",
+     .strength = Strength::fair,
+     .delay = 8 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true,
+     .marks = {marks.data(), marks.size()}},
+};
+
 }  // namespace
 
-const FormatReader& mp3() {
+FormatRows mp3_formats() {
     static const Mp3 reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -6,12 +6,15 @@
 #include <utility>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
 
 namespace undershelf::content {
 
 namespace {
+
+using namespace std::string_view_literals;
 
 enum Code : std::uint8_t {
     picture = 0x00,
@@ -327,11 +330,31 @@ class Mpeg final : public FormatReader {
     }
 };
 
+/// Packets of a transport stream (ISO/IEC 13818-1, 2.4.3.2), the first two.
+bool may_be_transport(Bytes first) {
+    constexpr std::uint8_t sync = 0x47;
+    if (first.size() < 205) return false;
+    return (first[0] == sync && (first[188] == sync || first[204] == sync)) ||
+           (first[4] == sync && first[196] == sync);
+}
+
+constexpr Format rows[] = {
+    {.word = "mpeg",
+     .name = "MPEG video",
+     .kind = Kind::video,
+     .extensions = " mpg mpeg vob m2v ts m2ts mts ",
+     .shared = " mpg mpeg vob ",
+     .family = "mpeg",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .marks = "\0\0"sv},
+};
+
 }  // namespace
 
-const FormatReader& mpeg() {
+FormatRows mpeg_formats() {
     static const Mpeg reader;
-    return reader;
+    return {rows, &reader, may_be_transport};
 }
 
 }  // namespace undershelf::content

@@ -5,7 +5,9 @@
 #include <array>
 #include <map>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/media/vorbis_comments.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -46,6 +48,16 @@ std::uint32_t crc_of(Bytes page) {
         crc = crc << 8 ^ crc_table[(crc >> 24 ^ byte) & 0xFF];
     }
     return crc;
+}
+
+std::string ogg_title(Content& content) {
+    // The comments begin in the second page, and mostly end there.
+    const auto start = tag_bytes(content, 0, 64 << 10);
+    for (const auto mark : {"\3vorbis"sv, "OpusTags"sv}) {
+        const auto at = text_of(start).find(mark);
+        if (at != std::string_view::npos) return comments_title(Bytes(start).subspan(at + mark.size()));
+    }
+    return {};
 }
 
 class Ogg final : public FormatReader {
@@ -110,11 +122,31 @@ class Ogg final : public FormatReader {
     }
 };
 
+constexpr OtherKind films[] = {{Kind::video, " ogv "}};
+constexpr Format rows[] = {
+    {.word = "ogg",
+     .name = "Ogg sound",
+     .kind = Kind::audio,
+     .extensions = " ogg oga ogv ",
+     .others = films,
+     .family = "ogg",
+     .strength = Strength::strong,
+     .filling = Filling::dense,
+     .marks = "Og"sv},
+    {.word = "opus",
+     .name = "Opus sound",
+     .kind = Kind::audio,
+     .extensions = " opus ",
+     .family = "ogg",
+     .strength = Strength::strong,
+     .filling = Filling::dense},
+};
+
 }  // namespace
 
-const FormatReader& ogg() {
+FormatRows ogg_formats() {
     static const Ogg reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -6,8 +6,10 @@
 #include <array>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
+#include "content/picture/jpeg.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -52,6 +54,28 @@ bool is_wave(Bytes first) {
 }
 bool is_avi(Bytes first) {
     return begins_with(first, "RIFF"sv) && first.size() >= 12 && begins_with(first.subspan(8), "AVI "sv);
+}
+
+/// INFO lists of WAV and AVI.
+std::string riff_title(Content& content) {
+    std::string artist, title;
+    std::uint64_t at = 12;
+    for (int chunks = 0; chunks < 64; ++chunks) {
+        const auto chunk = chunk_at(content, at);
+        if (!chunk || chunk->end() > content.size()) break;
+        if (chunk->name == "LIST" && form_of(content, *chunk) == "INFO") {
+            for (auto inner = chunk_at(content, chunk->data() + 4);
+                 inner && inner->end() <= chunk->end() && inner->size > 0;
+                 inner = chunk_at(content, inner->next())) {
+                ByteVector text(static_cast<std::size_t>(std::min<std::uint64_t>(inner->size, 256)));
+                text.resize(content.read(inner->data(), text));
+                if (inner->name == "INAM") title = from_latin_1(text);
+                if (inner->name == "IART") artist = from_latin_1(text);
+            }
+        }
+        at = chunk->next();
+    }
+    return song_title(artist, title);
 }
 
 class Wav final : public FormatReader {
@@ -203,36 +227,41 @@ class Avi final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return AviCheck(content).run(); }
 };
 
+constexpr Format wav_rows[] = {
+    {.word = "wav",
+     .name = "WAV sound",
+     .kind = Kind::audio,
+     .extensions = " wav ",
+     .family = "wav",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .marks = "RI"sv},
+};
+
 }  // namespace
 
-std::string riff_title(Content& content) {
-    std::string artist, title;
-    std::uint64_t at = 12;
-    for (int chunks = 0; chunks < 64; ++chunks) {
-        const auto chunk = chunk_at(content, at);
-        if (!chunk || chunk->end() > content.size()) break;
-        if (chunk->name == "LIST" && form_of(content, *chunk) == "INFO") {
-            for (auto inner = chunk_at(content, chunk->data() + 4);
-                 inner && inner->end() <= chunk->end() && inner->size > 0;
-                 inner = chunk_at(content, inner->next())) {
-                ByteVector text(static_cast<std::size_t>(std::min<std::uint64_t>(inner->size, 256)));
-                text.resize(content.read(inner->data(), text));
-                if (inner->name == "INAM") title = from_latin_1(text);
-                if (inner->name == "IART") artist = from_latin_1(text);
-            }
-        }
-        at = chunk->next();
-    }
-    return song_title(artist, title);
-}
-
-const FormatReader& wav() {
+FormatRows wav_formats() {
     static const Wav reader;
-    return reader;
+    return {wav_rows, &reader};
 }
-const FormatReader& avi() {
+namespace {
+
+constexpr Format avi_rows[] = {
+    {.word = "avi",
+     .name = "AVI video",
+     .kind = Kind::video,
+     .extensions = " avi ",
+     .family = "avi",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .marks = "RI"sv},
+};
+
+}  // namespace
+
+FormatRows avi_formats() {
     static const Avi reader;
-    return reader;
+    return {avi_rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -7,7 +7,8 @@
 #include <vector>
 
 #include "content/archive/inflate.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -250,15 +251,49 @@ class Woff final : public FormatReader {
     }
 };
 
+constexpr Format sfnt_rows[] = {
+    {.word = "ttf",
+     .name = "TrueType font",
+     .kind = Kind::other,
+     .extensions = " ttf ",
+     .family = "sfnt",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .marks = "\0\1trtt"sv},
+    {.word = "otf",
+     .name = "OpenType font",
+     .kind = Kind::other,
+     .extensions = " otf ",
+     .family = "sfnt",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .marks = "OT"sv},
+};
+
 }  // namespace
 
-const FormatReader& sfnt() {
+FormatRows sfnt_formats() {
     static const Sfnt reader;
-    return reader;
+    return {sfnt_rows, &reader};
 }
-const FormatReader& woff() {
+namespace {
+
+constexpr Format woff_rows[] = {
+    {.word = "woff",
+     .name = "WOFF font",
+     .kind = Kind::other,
+     .extensions = " woff ",
+     .family = "woff",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .marks = "wO"sv},
+};
+
+}  // namespace
+
+FormatRows woff_formats() {
     static const Woff reader;
-    return reader;
+    return {woff_rows, &reader};
 }
 
 }  // namespace undershelf::content

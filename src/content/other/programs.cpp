@@ -3,8 +3,9 @@
 
 #include <algorithm>
 
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
 
 namespace undershelf::content {
 
@@ -161,15 +162,44 @@ class Pe final : public FormatReader {
     }
 };
 
+constexpr Format elf_rows[] = {
+    {.word = "elf",
+     .name = "ELF program",
+     .kind = Kind::program,
+     .extensions = " elf so o ko ",
+     .shared = " o so ",
+     .family = "elf",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .marks = "\x7f"
+              "E"sv},
+};
+
 }  // namespace
 
-const FormatReader& elf() {
+FormatRows elf_formats() {
     static const Elf reader;
-    return reader;
+    return {elf_rows, &reader};
 }
-const FormatReader& pe() {
+namespace {
+
+constexpr Format pe_rows[] = {
+    {.word = "pe",
+     .name = "Windows program",
+     .kind = Kind::program,
+     .extensions = " exe dll sys ",
+     .family = "pe",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "MZ"sv},
+};
+
+}  // namespace
+
+FormatRows pe_formats() {
     static const Pe reader;
-    return reader;
+    return {pe_rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -5,7 +5,9 @@
 
 #include <memory>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 
@@ -100,11 +102,24 @@ class Sqlite final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "sqlite",
+     .name = "SQLite database",
+     .kind = Kind::database,
+     .extensions = " db sqlite sqlite3 db3 ",
+     .shared = " db ",
+     .family = "sqlite",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "SQ"sv},
+};
+
 }  // namespace
 
-const FormatReader& sqlite() {
+FormatRows sqlite_formats() {
     static const Sqlite reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

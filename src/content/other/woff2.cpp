@@ -8,7 +8,9 @@
 #include <memory>
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
 
 namespace undershelf::content {
 
@@ -172,11 +174,22 @@ class Woff2 final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "woff2",
+     .name = "WOFF2 font",
+     .kind = Kind::other,
+     .extensions = " woff2 ",
+     .family = "woff2",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .marks = "wO"sv},
+};
+
 }  // namespace
 
-const FormatReader& woff2() {
+FormatRows woff2_formats() {
     static const Woff2 reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

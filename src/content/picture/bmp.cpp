@@ -3,8 +3,9 @@
 
 #include <cstdlib>
 
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
 
 namespace undershelf::content {
 
@@ -70,11 +71,23 @@ class Bmp final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "bmp",
+     .name = "BMP picture",
+     .kind = Kind::picture,
+     .extensions = " bmp ",
+     .shared = " bmp ",
+     .family = "bmp",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .marks = "BM"sv},
+};
+
 }  // namespace
 
-const FormatReader& bmp() {
+FormatRows bmp_formats() {
     static const Bmp reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

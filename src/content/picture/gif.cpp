@@ -4,7 +4,8 @@
 
 #include <array>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 
 namespace undershelf::content {
 
@@ -168,11 +169,23 @@ class Gif final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "gif",
+     .name = "GIF picture",
+     .kind = Kind::picture,
+     .extensions = " gif ",
+     .family = "gif",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .marks = "GI"sv},
+};
+
 }  // namespace
 
-const FormatReader& gif() {
+FormatRows gif_formats() {
     static const Gif reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

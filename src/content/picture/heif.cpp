@@ -6,9 +6,12 @@
 #include <array>
 #include <map>
 
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/iso_boxes.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
+#include "content/memory.hpp"
+#include "content/picture/exif.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -291,11 +294,32 @@ class Heif final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "heic",
+     .name = "HEIF picture",
+     .kind = Kind::picture,
+     .extensions = " heic heif ",
+     .family = "heif",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true},
+    {.word = "avif",
+     .name = "AVIF picture",
+     .kind = Kind::picture,
+     .extensions = " avif ",
+     .family = "heif",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .holds_files = true},
+};
+
 }  // namespace
 
-const FormatReader& heif() {
+FormatRows heif_formats() {
     static const Heif reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

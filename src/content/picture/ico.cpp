@@ -3,12 +3,16 @@
 #include <algorithm>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
+#include "content/picture/png.hpp"
 
 namespace undershelf::content {
 
 namespace {
+
+using namespace std::string_view_literals;
 
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
@@ -86,11 +90,24 @@ class Ico final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "ico",
+     .name = "icon",
+     .kind = Kind::picture,
+     .extensions = " ico cur ",
+     .shared = " ico ",
+     .family = "ico",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "\0\0"sv},
+};
+
 }  // namespace
 
-const FormatReader& ico() {
+FormatRows ico_formats() {
     static const Ico reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

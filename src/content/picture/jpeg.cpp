@@ -13,8 +13,11 @@
 #include <vector>
 
 #include "content/density.hpp"
-#include "content/formats.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
+#include "content/picture/exif.hpp"
+#include "content/picture/jpeg.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -136,6 +139,20 @@ Strength strength_of(Content& content, std::uint64_t end) {
     return density.strength();
 }
 
+void jpeg_exif(Content& content, const UseExif& use) {
+    for (std::uint64_t at = 2; at < most_tags;) {
+        const auto head = tag_bytes(content, at, 10);
+        if (head.size() < 10 || head[0] != 0xFF || head[1] < 0xE0) return;
+        const std::uint64_t length = load<boost::endian::big_uint16_buf_t>(head, 2)->value();
+        if (head[1] == 0xE1 && begins_with(Bytes(head).subspan(4), "Exif\0\0"sv) && length > 8) {
+            PartOfContent tiff(content, at + 10, length - 8);
+            use(tiff);
+            return;
+        }
+        at += 2 + length;
+    }
+}
+
 class Jpeg final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -189,11 +206,27 @@ class Jpeg final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "jpeg",
+     .name = "JPEG picture",
+     .kind = Kind::picture,
+     .extensions = " jpg jpeg jpe ",
+     .family = "jpeg",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .marks = "\xff\xd8"sv},
+};
+
 }  // namespace
 
 const FormatReader& jpeg() {
     static const Jpeg reader;
     return reader;
+}
+
+FormatRows jpeg_formats() {
+    return {rows, &jpeg()};
 }
 
 }  // namespace undershelf::content

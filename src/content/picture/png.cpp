@@ -1,6 +1,8 @@
 // PNG (ISO/IEC 15948): a signature, then chunks of length, type, data and CRC-32 of type and data, up to
 // IEND.
 
+#include "content/picture/png.hpp"
+
 #include <fmt/format.h>
 #include <zlib.h>
 
@@ -9,7 +11,9 @@
 #include <new>
 #include <vector>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/picture/exif.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -55,6 +59,51 @@ std::optional<std::uint64_t> first_wrong(Content& content, const std::vector<Dat
         }
     }
     return std::nullopt;
+}
+
+/// The chunks at its start, until `visit` says false.
+void png_chunks(Content& content, const std::function<bool(std::string_view type, Content& data)>& visit) {
+    constexpr std::size_t head_size = 8;
+    for (std::uint64_t at = signature.size(); at < most_tags;) {
+        const auto head = tag_bytes(content, at, head_size);
+        if (head.size() < head_size) break;
+        const std::uint64_t length = load<boost::endian::big_uint32_buf_t>(head)->value();
+        PartOfContent data(content, at + head_size, length);
+        if (!visit(text_of(Bytes(head).subspan(4)), data)) break;
+        at += head_size + length + 4;
+    }
+}
+
+/// A `Title` text chunk (PNG, 11.3.4), else Exif (PNG, 11.3.3.7).
+std::string png_title(Content& content) {
+    std::string title, camera;
+    png_chunks(content, [&](std::string_view type, Content& data) {
+        if (type == "tEXt") {
+            const auto text = tag_bytes(data, 0, std::min<std::uint64_t>(data.size(), 512));
+            if (begins_with(text, "Title\0"sv)) title = as_title(from_latin_1(Bytes(text).subspan(6)));
+        }
+        if (type == "eXIf") camera = exif_title(data);
+        return title.empty();
+    });
+    return title.empty() ? camera : title;
+}
+
+/// Exif, else when the picture was last changed (`tIME`, 11.3.5.1).
+InnerDates png_dates(Content& content) {
+    InnerDates exif, changed;
+    png_chunks(content, [&](std::string_view type, Content& data) {
+        if (type == "eXIf") exif = exif_dates(data);
+        if (type == "tIME") {
+            Cursor at(data);
+            const auto b = at.take(7);
+            if (b.size() == 7)
+                changed = {{},
+                           time_from_civil({b[0] << 8 | b[1], b[2], b[3], b[4], b[5], b[6]}, 0),
+                           "in the picture's head"};
+        }
+        return true;
+    });
+    return exif.empty() ? changed : exif;
 }
 
 class Png final : public FormatReader {
@@ -112,11 +161,27 @@ class Png final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "png",
+     .name = "PNG picture",
+     .kind = Kind::picture,
+     .extensions = " png ",
+     .family = "png",
+     .strength = Strength::strong,
+     .delay = 64 * KiB,
+     .filling = Filling::dense,
+     .marks = "\x89P"sv},
+};
+
 }  // namespace
 
 const FormatReader& png() {
     static const Png reader;
     return reader;
+}
+
+FormatRows png_formats() {
+    return {rows, &png()};
 }
 
 }  // namespace undershelf::content

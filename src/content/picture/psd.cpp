@@ -5,8 +5,9 @@
 #include <array>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
 
 namespace undershelf::content {
 
@@ -166,11 +167,23 @@ class Psd final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return PsdCheck(content).run(); }
 };
 
+constexpr Format rows[] = {
+    {.word = "psd",
+     .name = "Photoshop picture",
+     .kind = Kind::picture,
+     .extensions = " psd psb ",
+     .family = "psd",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "8B"sv},
+};
+
 }  // namespace
 
-const FormatReader& psd() {
+FormatRows psd_formats() {
     static const Psd reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -5,8 +5,10 @@
 #include <algorithm>
 #include <array>
 
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
-#include "content/readers.hpp"
+#include "content/picture/jpeg.hpp"
 
 namespace undershelf::content {
 
@@ -172,11 +174,23 @@ class Raw final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "raw",
+     .name = "raw picture",
+     .kind = Kind::picture,
+     .extensions = " dng nef arw cr2 rw2 orf raf crw cr3 pef srw mrw x3f ",
+     .family = "tiff",
+     .strength = Strength::weak,
+     .delay = 64 * KiB,
+     .holds_files = true,
+     .marks = "IIMMFU\0MFO"sv},
+};
+
 }  // namespace
 
-const FormatReader& raw() {
+FormatRows raw_formats() {
     static const Raw reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

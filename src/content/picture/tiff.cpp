@@ -6,10 +6,14 @@
 #include <algorithm>
 
 #include "content/density.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/media/media_units.hpp"
+#include "content/memory.hpp"
+#include "content/picture/exif.hpp"
+#include "content/picture/jpeg.hpp"
 #include "content/picture/tiff_directory.hpp"
 #include "content/picture/tiff_tags.hpp"
-#include "content/readers.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -261,11 +265,22 @@ class Tiff final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return TiffCheck(content).run(); }
 };
 
+constexpr Format rows[] = {
+    {.word = "tiff",
+     .name = "TIFF picture",
+     .kind = Kind::picture,
+     .extensions = " tif tiff ",
+     .family = "tiff",
+     .strength = Strength::fair,
+     .delay = 4 * KiB,
+     .marks = "IIMM"sv},
+};
+
 }  // namespace
 
-const FormatReader& tiff() {
+FormatRows tiff_formats() {
     static const Tiff reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -9,7 +9,10 @@
 #include <memory>
 #include <new>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
+#include "content/picture/exif.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -21,6 +24,24 @@ using namespace std::string_view_literals;
 // Bytes a pixel that is given out takes, and what its decoder keeps beside it: of a lossy picture its alpha,
 // of others all of it.
 constexpr std::uint64_t given_out = 4, kept_if_lossy = 1, kept = 4;
+
+void webp_exif(Content& content, const UseExif& use) {
+    constexpr std::uint64_t most_chunks = 64;
+    std::uint64_t at = 12;
+    for (std::uint64_t chunks = 0; chunks < most_chunks; ++chunks) {
+        const auto head = tag_bytes(content, at, 14);
+        if (head.size() < 14) return;
+        const std::uint64_t length = load<boost::endian::little_uint32_buf_t>(head, 4)->value();
+        if (begins_with(head, "EXIF"sv)) {
+            // Some writers put what JPEG needs before it.
+            const std::uint64_t marked = begins_with(Bytes(head).subspan(8), "Exif\0\0"sv) ? 6 : 0;
+            PartOfContent tiff(content, at + 8 + marked, length - std::min(length, marked));
+            use(tiff);
+            return;
+        }
+        at += 8 + length + length % 2;
+    }
+}
 
 class WebP final : public FormatReader {
   public:
@@ -104,11 +125,22 @@ class WebP final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "webp",
+     .name = "WebP picture",
+     .kind = Kind::picture,
+     .extensions = " webp ",
+     .family = "webp",
+     .strength = Strength::fair,
+     .filling = Filling::dense,
+     .marks = "RI"sv},
+};
+
 }  // namespace
 
-const FormatReader& webp() {
+FormatRows webp_formats() {
     static const WebP reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

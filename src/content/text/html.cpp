@@ -1,8 +1,10 @@
 // Pages (WHATWG, HTML). Whatever stands in them is shown, so that nothing can contradict it but what is no
 // text.
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/text/markup.hpp"
+#include "content/text/tags.hpp"
 #include "content/text/text.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
@@ -28,11 +30,22 @@ class Html final : public FormatReader {
     }
 };
 
+constexpr Format rows[] = {
+    {.word = "html",
+     .name = "web page",
+     .kind = Kind::text,
+     .extensions = " html htm xhtml shtml xls doc ",
+     .family = "markup",
+     .strength = Strength::fair,
+     .delay = 4 * KiB,
+     .filling = Filling::text},
+};
+
 }  // namespace
 
-const FormatReader& html() {
+FormatRows html_formats() {
     static const Html reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -4,7 +4,7 @@
 #include <algorithm>
 #include <string>
 
-#include "content/readers.hpp"
+#include "content/format.hpp"
 
 namespace undershelf::content {
 

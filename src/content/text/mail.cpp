@@ -9,7 +9,8 @@
 
 #include "base/text.hpp"
 #include "content/ascii.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
 #include "content/text/lines.hpp"
 #include "content/text/text.hpp"
 #include "content/titles.hpp"
@@ -289,13 +290,43 @@ std::string header_field(std::string_view text, std::string_view name) {
     return out;
 }
 
-const FormatReader& eml() {
+namespace {
+
+constexpr Format eml_rows[] = {
+    {.word = "eml",
+     .name = "mail",
+     .kind = Kind::mail,
+     .extensions = " eml mht mhtml emlx ",
+     .family = "mail",
+     .strength = Strength::fair,
+     .delay = 4 * KiB,
+     .filling = Filling::text},
+};
+
+}  // namespace
+
+FormatRows eml_formats() {
     static const Eml reader;
-    return reader;
+    return {eml_rows, &reader};
 }
-const FormatReader& mbox() {
+namespace {
+
+constexpr Format mbox_rows[] = {
+    {.word = "mbox",
+     .name = "mail folder",
+     .kind = Kind::mail,
+     .extensions = " mbox mbx ",
+     .family = "mail",
+     .strength = Strength::weak,
+     .delay = 4 * KiB,
+     .filling = Filling::text},
+};
+
+}  // namespace
+
+FormatRows mbox_formats() {
     static const Mbox reader;
-    return reader;
+    return {mbox_rows, &reader};
 }
 
 }  // namespace undershelf::content

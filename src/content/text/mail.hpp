@@ -9,6 +9,10 @@
 
 namespace undershelf::content {
 
+/// Heads and texts of one message or of a folder of them; quoted-printable and base64 are undone where a part
+/// is text.
+void mail_words(Content& content, const TakeText& take);
+
 /// Do lines beginning so look like the head of a message? `text` is its first lines.
 bool begins_as_message(std::string_view text);
 /// The body of the first field of this name, folded lines joined, as it stands; empty for none.

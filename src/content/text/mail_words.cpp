@@ -6,6 +6,7 @@
 #include "content/ascii.hpp"
 #include "content/text/lines.hpp"
 #include "content/text/mail.hpp"
+#include "content/text/tags.hpp"
 #include "content/text/text.hpp"
 #include "content/words.hpp"
 

@@ -7,7 +7,7 @@
 #include "base/text.hpp"
 #include "content/ascii.hpp"
 #include "content/characters.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {

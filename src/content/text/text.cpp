@@ -5,7 +5,9 @@
 #include <algorithm>
 
 #include "base/text.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/text/tags.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
 
@@ -125,9 +127,28 @@ std::string text_start(Content& content) {
     return as_utf8(bytes, encoding, charset_of(bytes, encoding));
 }
 
-const FormatReader& text() {
+namespace {
+
+constexpr OtherKind others[] = {
+    {Kind::mail, " vcf ics "}, {Kind::database, " sql "}, {Kind::program, " py js pl rb sh bat cmd ps1 "}};
+constexpr Format rows[] = {
+    {.word = "text",
+     .name = "text",
+     .kind = Kind::text,
+     .extensions = " txt text csv tsv md log json yaml yml ini cfg conf tex bib css c cc cpp h hpp java rst "
+                   "srt vtt toml vcf ics sql py js pl rb sh bat cmd ps1 nfo ts ",
+     .others = others,
+     .family = "text",
+     .strength = Strength::weak,
+     .delay = 4 * KiB,
+     .filling = Filling::text},
+};
+
+}  // namespace
+
+FormatRows text_formats() {
     static const Text reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -12,8 +12,11 @@
 #include <new>
 
 #include "content/characters.hpp"
-#include "content/readers.hpp"
+#include "content/format.hpp"
+#include "content/list.hpp"
+#include "content/memory.hpp"
 #include "content/text/markup.hpp"
+#include "content/text/tags.hpp"
 #include "content/text/text.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
@@ -228,9 +231,32 @@ XmlRead read_xml(Content& content, const XmlTexts& texts) {
     return XmlReading(content, texts).run();
 }
 
-const FormatReader& xml() {
+namespace {
+
+constexpr Format rows[] = {
+    {.word = "svg",
+     .name = "SVG picture",
+     .kind = Kind::picture,
+     .extensions = " svg ",
+     .family = "markup",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::text},
+    {.word = "xml",
+     .name = "XML document",
+     .kind = Kind::text,
+     .extensions = " xml xsl xslt xsd kml gpx rss plist xmp ts ",
+     .family = "markup",
+     .strength = Strength::fair,
+     .delay = 64 * KiB,
+     .filling = Filling::text},
+};
+
+}  // namespace
+
+FormatRows xml_formats() {
     static const Xml reader;
-    return reader;
+    return {rows, &reader};
 }
 
 }  // namespace undershelf::content

@@ -1,11 +1,9 @@
-// The words of office documents and books: members of ZIP files, and streams of compound files.
+#include "content/document/ole_words.hpp"
 
 #include <algorithm>
 
 #include "base/text.hpp"
-#include "content/archive/zip_directory.hpp"
 #include "content/document/compound_file.hpp"
-#include "content/readers.hpp"
 #include "content/text/text.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
@@ -17,22 +15,7 @@ namespace {
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
 
-constexpr std::uint64_t most_bytes = 64 << 20;      ///< of one member or stream
-constexpr std::uint64_t most_unpacked = 256 << 20;  ///< of all members
-
-bool is_markup(std::string_view name) {
-    return name.ends_with(".xml") || name.ends_with(".xhtml") || name.ends_with(".html") ||
-           name.ends_with(".htm");
-}
-/// What documents keep beside their text.
-bool is_beside(std::string_view name) {
-    for (const std::string_view part :
-         {"theme", "styles", "settings", "fontTable", "_rels", "docProps", "[Content_Types]", "manifest",
-          "webSettings", "slideLayout", "slideMaster"}) {
-        if (name.find(part) != name.npos) return true;
-    }
-    return false;
-}
+constexpr std::uint64_t most_bytes = 64 << 20;  ///< of one stream
 
 std::uint32_t u32(Bytes bytes, std::size_t at) {
     const auto n = load<little_uint32_buf_t>(bytes, at);
@@ -173,26 +156,6 @@ void slides_text(Bytes stream, Pieces& out) {
 }
 
 }  // namespace
-
-void zip_words(Content& content, const TakeText& take) {
-    Pieces out(take);
-    std::uint64_t unpacked = 0;
-    for (const auto& member : zip_directory(content)) {
-        if (out.enough() || unpacked >= most_unpacked) break;
-        const bool markup = is_markup(member.name);
-        if (is_beside(member.name) ||
-            (!markup && !member.name.ends_with(".txt") && !member.name.ends_with(".csv")))
-            continue;
-        TagStripper tags(out);
-        read_zip_member(content, member, most_bytes, [&](Bytes bytes) {
-            unpacked += bytes.size();
-            if (out.enough()) return;
-            markup ? tags.take(text_of(bytes)) : out.add(text_of(bytes));
-        });
-        out.add("\n");
-    }
-    out.flush();
-}
 
 void ole_words(Content& content, const TakeText& take) {
     Pieces out(take);

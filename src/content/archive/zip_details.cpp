@@ -1,0 +1,97 @@
+#include "content/archive/zip_details.hpp"
+
+#include <algorithm>
+
+#include "content/archive/zip_directory.hpp"
+#include "content/text/markup.hpp"
+#include "content/text/tags.hpp"
+#include "content/titles.hpp"
+
+namespace undershelf::content {
+
+namespace {
+
+constexpr std::uint64_t most_properties = 1 << 20;  ///< bytes of a member that is looked through for them
+constexpr std::uint64_t most_bytes = 64 << 20;      ///< of one member's text
+constexpr std::uint64_t most_unpacked = 256 << 20;  ///< of all members
+
+bool is_markup(std::string_view name) {
+    return name.ends_with(".xml") || name.ends_with(".xhtml") || name.ends_with(".html") ||
+           name.ends_with(".htm");
+}
+/// What documents keep beside their text.
+bool is_beside(std::string_view name) {
+    for (const std::string_view part :
+         {"theme", "styles", "settings", "fontTable", "_rels", "docProps", "[Content_Types]", "manifest",
+          "webSettings", "slideLayout", "slideMaster"}) {
+        if (name.find(part) != name.npos) return true;
+    }
+    return false;
+}
+
+}  // namespace
+
+std::string dublin_core_title(std::string_view xml) {
+    const auto open = xml.find("<dc:title");
+    const auto from = open == std::string_view::npos ? open : xml.find('>', open);
+    if (from == std::string_view::npos || xml[from - 1] == '/') return {};
+    const auto to = xml.find('<', from);
+    if (to == std::string_view::npos) return {};
+    return as_title(without_entities(xml.substr(from + 1, to - from - 1)));
+}
+
+std::string zip_title(Content& content) {
+    for (const auto& member : zip_directory(content)) {
+        const bool tells =
+            member.name == "docProps/core.xml" || member.name == "meta.xml" || member.name.ends_with(".opf");
+        if (!tells) continue;
+        std::string text;
+        read_zip_member(content, member, most_properties, [&](Bytes bytes) { text += text_of(bytes); });
+        return dublin_core_title(text);
+    }
+    return {};
+}
+
+InnerDates zip_dates(Content& content) {
+    InnerDates properties, members;
+    for (const auto& member : zip_directory(content)) {
+        const auto time = time_from_dos(member.date, member.time);
+        if (ticks_of(time) > ticks_of(members.modified)) members.modified = time;
+        const bool office = member.name == "docProps/core.xml", open = member.name == "meta.xml";
+        if (!office && !open && !member.name.ends_with(".opf")) continue;
+        std::string text;
+        read_zip_member(content, member, most_properties, [&](Bytes bytes) { text += text_of(bytes); });
+        const auto created = between_tags(text, open ? "meta:creation-date" : "dcterms:created");
+        const auto modified = between_tags(text, office ? "dcterms:modified" : "dc:date");
+        properties.created = time_from_text(created);
+        properties.modified = time_from_text(modified);
+    }
+    if (!properties.empty()) {
+        properties.where = "in the document's properties";
+        return properties;
+    }
+    members.where = "that of its newest member";
+    return members;
+}
+
+void zip_words(Content& content, const TakeText& take) {
+    Pieces out(take);
+    std::uint64_t unpacked = 0;
+    for (const auto& member : zip_directory(content)) {
+        if (out.enough() || unpacked >= most_unpacked) break;
+        const bool markup = is_markup(member.name);
+        if (is_beside(member.name) ||
+            (!markup && !member.name.ends_with(".txt") && !member.name.ends_with(".csv")))
+            continue;
+        TagStripper tags(out);
+        read_zip_member(content, member, most_bytes, [&](Bytes bytes) {
+            unpacked += bytes.size();
+            if (out.enough()) return;
+            markup ? tags.take(text_of(bytes)) : out.add(text_of(bytes));
+        });
+        out.add("\n");
+    }
+    out.flush();
+}
+
+}  // namespace undershelf::content

@@ -1,0 +1,18 @@
+#pragma once
+// What a ZIP file holds that tells of it: the properties and texts of office documents and books.
+
+#include <string>
+
+#include "content/format.hpp"
+
+namespace undershelf::content {
+
+/// The title in a markup document: of the first `<dc:title>`.
+std::string dublin_core_title(std::string_view xml);
+std::string zip_title(Content& content);
+/// Of an office document's properties, else of the newest member.
+InnerDates zip_dates(Content& content);
+/// Of office documents and books: the members that hold text. Of other archives: their texts.
+void zip_words(Content& content, const TakeText& take);
+
+}  // namespace undershelf::content
