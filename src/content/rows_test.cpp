@@ -125,12 +125,10 @@ std::vector<std::string> words_of(std::string_view list) {
     return {std::istream_iterator<std::string>(in), {}};
 }
 
-/// Every extension that any of the rows names.
+/// Every extension that these rows name.
 std::set<std::string> all_extensions() {
     std::set<std::string> out;
     for (const auto& r : rows)
-        for (const auto& e : words_of(r.extensions)) out.insert(e);
-    for (const auto& r : kind_rows)
         for (const auto& e : words_of(r.extensions)) out.insert(e);
     return out;
 }
