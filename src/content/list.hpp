@@ -22,6 +22,7 @@ FormatRows asf_formats();         ///< media/asf.cpp
 FormatRows mpeg_formats();        ///< media/mpeg.cpp
 FormatRows mp3_formats();         ///< media/mp3.cpp
 FormatRows flac_formats();        ///< media/flac.cpp
+FormatRows amr_formats();         ///< media/amr.cpp
 FormatRows ogg_formats();         ///< media/ogg.cpp
 FormatRows wav_formats();         ///< media/riff.cpp
 FormatRows aiff_formats();        ///< unread.cpp
@@ -75,6 +76,7 @@ constexpr FormatRows (*all_formats[])() = {
     mpeg_formats,
     mp3_formats,
     flac_formats,
+    amr_formats,
     ogg_formats,
     wav_formats,
     aiff_formats,
