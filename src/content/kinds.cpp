@@ -18,7 +18,7 @@ constexpr std::array<std::string_view, 11> words{"other",    "picture", "video",
 constexpr OtherKind unknown_formats[] = {
     {Kind::picture, "raw xcf jp2"},
     {Kind::video, "flv"},
-    {Kind::audio, "aac amr"},
+    {Kind::audio, "aac"},
     {Kind::document, "indd mobi djvu one"},
     {Kind::archive, "iso dmg arj lzh"},
     {Kind::database, "dbf fdb mdf ldf"},
