@@ -47,7 +47,7 @@ Reader::Reader(const Source& source, const Volume& volume, const Grid& grid, std
       grid_(grid),
       taken_(std::min<std::uint64_t>(known, grid.count)),
       former_(std::move(former)),
-      followed_(std::min<std::uint64_t>(known, grid.count)) {}
+      known_(std::min<std::uint64_t>(known, grid.count)) {}
 
 void Reader::expect_folders(const std::vector<std::uint64_t>& places) {
     for (const auto place : places) {
@@ -68,16 +68,14 @@ void Reader::read(EntrySink& sink, Progress& progress) {
     if (progress.stopped()) return;
     report_unowned(sink);
     live_is_read();
-    lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
-    count_fragmented();
-    lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
     progress.stage("looking for lost folders");
-    lost_folders_ =
-        std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
-                                      LostFolders::Search{busy(), found_, near_, search_bytes_}, progress);
-    for (const auto start : lost_starts_) lost_folders_->name(start);
+    begin_lost(LostLayout(grid_, busy(), std::move(live_extents_)), std::nullopt,
+               LostFolders(source_, grid_, static_cast<const FolderSigns&>(*this),
+                           LostFolders::Search{busy(), found_, near_, search_bytes_}, progress));
+    count_fragmented();
+    for (const auto start : lost_starts_) lost_->folders.name(start);
     // Of a large volume a part was seen: where its folders go on is looked at as they are met.
-    if (!lost_folders_->has_seen_all()) busy_clusters_ = busy();
+    if (!lost_->folders.has_seen_all()) lost_->busy = busy();
     near_ = {};
     progress.stage("reading deleted entries");
     read_lost_from(0, false, sink, progress);
@@ -91,11 +89,9 @@ void Reader::read_former_tree(EntrySink& sink, Progress& progress) {
     live_is_read();
     // What was deleted had clusters that were free at the end, what was not had others.
     auto use = use_then();
-    lost_layout_ = std::make_unique<LostLayout>(grid_, std::move(use.used), std::vector<LiveExtent>());
-    kept_layout_ = std::make_unique<LostLayout>(grid_, std::move(use.free), std::vector<LiveExtent>());
-    lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
-    lost_folders_ = std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
-                                                  former_->folders, progress);
+    begin_lost(
+        LostLayout(grid_, std::move(use.used), {}), LostLayout(grid_, std::move(use.free), {}),
+        LostFolders(source_, grid_, static_cast<const FolderSigns&>(*this), former_->folders, progress));
     Folder first;
     first.key = root_key;
     first.live = false;
@@ -103,24 +99,29 @@ void Reader::read_former_tree(EntrySink& sink, Progress& progress) {
     for (const auto& r : folder_ranges(former_->root)) first.ranges.push_back(r);
     for (const auto& r : former_->root) {
         folder_starts_.emplace(r.first, root_key);
-        followed_.add(r);
+        lost_->followed.add(r);
     }
-    lost_folders_->take(former_->root);
+    lost_->folders.take(former_->root);
     if (!former_->root.empty()) {
         // It is a folder of many entries; where one of them goes on, the root does.
-        auto more = lost_folders_->follow(former_->root.back().end() - 1,
+        auto more = lost_->folders.follow(former_->root.back().end() - 1,
                                           bound::folder_bytes / grid_.cluster_size, LostFolders::How::surely);
         if (--more.front().count == 0) {
             more.erase(more.begin());
         } else {
             ++more.front().first;
         }
-        for (const auto& r : more) followed_.add(r);
+        for (const auto& r : more) lost_->followed.add(r);
         for (const auto& r : folder_ranges(more)) first.ranges.push_back(r);
     }
     if (!first.ranges.empty()) folders_.push_back(std::move(first));
     read_lost_from(0, false, sink, progress);
     read_ownerless(sink, progress);
+}
+
+void Reader::begin_lost(LostLayout layout, std::optional<LostLayout> kept, LostFolders folders) {
+    lost_ = std::make_unique<LostPhase>(source_, grid_, ClusterSet(known_), std::move(layout),
+                                        std::move(kept), std::move(folders));
 }
 
 void Reader::remnants(EntrySink& sink, Progress& progress) {
@@ -221,7 +222,7 @@ void Reader::count_live(const Entry& e, const std::vector<Run>& runs, bool whole
 /// Lost files in several runs can only be guessed; how well that goes, live ones show.
 void Reader::count_fragmented() {
     for (const auto& f : fragmented_) {
-        const auto breaks = lost_layout_->breaks_of(f.runs, f.written);
+        const auto breaks = lost_->layout.breaks_of(f.runs, f.written);
         if (breaks == LostLayout::Breaks::causeless) {
             habit_.count(cluster_total(f.runs), false);
         } else {

@@ -143,7 +143,7 @@ class Reader : public VolumeReader, protected FolderSigns {
                            const std::optional<Habit>& habit = std::nullopt);
     /// A lost file that lies in these runs for certain: others stepped over it while it was there.
     void note_lost(const Entry& entry, const std::vector<Run>& runs) {
-        lost_steps_->add_known(entry, runs, written(entry));
+        lost_->steps.add_known(entry, runs, written(entry));
     }
     /// True when the cluster belongs to nobody now.
     bool is_free(Cluster c) const { return !reused(c) && !taken_.has(c); }
@@ -161,7 +161,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     void place_empty(Entry& entry) const;
     /// How a lost file of this origin would have been laid out.
     const LostLayout& layout_of(Origin origin) const {
-        return is_former() && origin == Origin::live ? *kept_layout_ : *lost_layout_;
+        return is_former() && origin == Origin::live ? *lost_->kept_layout : lost_->layout;
     }
     void emit_fragment(const std::string& name, std::uint64_t at, const Folder& folder, EntrySink& sink);
 
@@ -183,8 +183,34 @@ class Reader : public VolumeReader, protected FolderSigns {
         bool grown = false;  ///< since it was handed over
     };
 
+    /// What reading deleted entries and folders goes by: there once the live tree is read.
+    struct LostPhase {
+        LostPhase(const Source& source, const Grid& grid, ClusterSet followed_, LostLayout layout_,
+                  std::optional<LostLayout> kept, LostFolders folders_)
+            : layout(std::move(layout_)),
+              kept_layout(std::move(kept)),
+              steps(source, grid),
+              folders(std::move(folders_)),
+              followed(std::move(followed_)) {}
+
+        LostLayout layout;
+        std::optional<LostLayout> kept_layout;  ///< of files that a former volume had at its end
+        LostSteps steps;
+        LostFolders folders;
+        ClusterSet followed;  ///< held by lost folders that are read
+        /// Where free space was not looked through, and lost folders are followed as they are met: what is in
+        /// use.
+        std::optional<ClusterSet> busy;
+        std::vector<Unfinished> unfinished;                       ///< without runs once it goes on
+        std::vector<std::size_t> untried;                         ///< of these
+        std::unordered_multimap<Cluster, std::size_t> waits_for;  ///< for the end of a folder
+        std::uint64_t tries = 0;
+        bool fill_again = false;
+    };
+
     void read_live_tree(EntrySink& sink, Progress& progress);
     void read_former_tree(EntrySink& sink, Progress& progress);
+    void begin_lost(LostLayout layout, std::optional<LostLayout> kept, LostFolders folders);
     void keep(Folder& folder, FolderBytes&& bytes, const Noted& noted);
     void report_unowned(EntrySink& sink) const;
     ClusterSet busy() const;
@@ -206,28 +232,17 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::vector<ByteRange> folder_ranges(const std::vector<Run>& runs) const;
 
     std::optional<FormerFolders> former_;
+    std::uint64_t known_;         ///< clusters of which the source can tell anything
     std::vector<Cluster> found_;  ///< clusters of folders that a sweep found
     std::uint64_t search_bytes_ = bound::search_bytes;
     std::vector<Folder> folders_;
-    std::vector<Unfinished> unfinished_;                       ///< without runs once it goes on
-    std::vector<std::size_t> untried_;                         ///< of these
-    std::unordered_multimap<Cluster, std::size_t> waits_for_;  ///< for the end of a folder
-    std::uint64_t tries_ = 0;
-    bool fill_again_ = false;
     std::vector<Cluster> lost_starts_;
     std::vector<Folder> waiting_;
     std::uint64_t kept_ = 0;  ///< bytes of folders in memory
-    ClusterSet followed_;     ///< held by lost folders that are read
     std::vector<LiveExtent> live_extents_;
     std::unordered_map<Cluster, EntryKey> folder_starts_;  ///< of live and lost folders alike
     std::unordered_map<Cluster, EntryKey> overwritten_;    ///< starts of lost folders that others have now
-    std::unique_ptr<LostLayout> lost_layout_;
-    std::unique_ptr<LostLayout> kept_layout_;  ///< of files that a former volume had at its end
-    std::unique_ptr<LostSteps> lost_steps_;
-    std::unique_ptr<LostFolders> lost_folders_;
-    /// Where free space was not looked through, and lost folders are followed as they are met: what is in
-    /// use.
-    std::optional<ClusterSet> busy_clusters_;
+    std::unique_ptr<LostPhase> lost_;
     LayoutHabit habit_;
     std::vector<Fragmented> fragmented_;  ///< live files, the first ones met, until they are counted
     std::size_t fragmented_runs_ = 0;

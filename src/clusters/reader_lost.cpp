@@ -41,21 +41,20 @@ std::vector<Run> Reader::guess(Entry& e, Cluster start, std::uint64_t size,
         e.evidence.push_back({Fact::bad_metadata, 0, 0,
                               "the volume's deleted entries ask for many times more than it holds; where the "
                               "rest of this one lay was not worked out"});
-    lost_steps_->add_guessed(e, layout, start, written(e));
+    lost_->steps.add_guessed(e, layout, start, written(e));
     if (reused(start)) e.evidence.push_back({Fact::start_in_use, start, 0, {}});
     return guess.runs;
 }
 
 /// Once all lost files are known, those that were written around others are laid out so.
 void Reader::step_over_lost(EntrySink& sink, Progress& progress) {
-    if (!lost_steps_) return;
-    lost_steps_->settle(sink.budget(), progress, [&](LostSteps::Found&& found) {
+    if (!lost_) return;
+    lost_->steps.settle(sink.budget(), progress, [&](LostSteps::Found&& found) {
         sink.lay_anew(found.key, {grid_.ranges(found.runs),
                                   {{Fact::next_free, found.runs.size(), 0, {}},
                                    {Fact::steps_over_lost, found.stepped, 0, {}},
                                    {Fact::step_prior, stepping_as_guessed_, stepping_, {}}}});
     });
-    lost_steps_.reset();
 }
 
 void Reader::place_empty(Entry& e) const {
@@ -70,9 +69,9 @@ std::vector<Run> Reader::not_followed(const std::vector<Run>& runs) const {
     for (const auto& r : runs) {
         const std::uint64_t end = r.end();
         for (std::uint64_t c = r.first; c < end;) {
-            c = std::max(taken_.next_out(c, end), followed_.next_out(c, end));
-            if (taken_.has(c) || followed_.has(c)) continue;
-            const auto to = followed_.next_in(c, taken_.next_in(c, end));
+            c = std::max(taken_.next_out(c, end), lost_->followed.next_out(c, end));
+            if (taken_.has(c) || lost_->followed.has(c)) continue;
+            const auto to = lost_->followed.next_in(c, taken_.next_in(c, end));
             if (c < to) append_run(out, {static_cast<Cluster>(c), static_cast<std::uint32_t>(to - c)});
             c = to;
         }
@@ -85,23 +84,23 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, c
         e.evidence.push_back({Fact::folder_lost_self, start, 0, {}});
         return false;
     }
-    lost_folders_->name(start);
+    lost_->folders.name(start);
     if (runs.empty()) runs = folder_chain(start);
     const bool followed = runs.empty();
     if (followed) {
-        if (busy_clusters_) lost_folders_->look_along(start, *busy_clusters_);
-        runs = lost_folders_->follow(start, std::min(size.most, grid_.clusters_for(bound::folder_bytes)),
+        if (lost_->busy) lost_->folders.look_along(start, *lost_->busy);
+        runs = lost_->folders.follow(start, std::min(size.most, grid_.clusters_for(bound::folder_bytes)),
                                      size.how);
     } else {
-        lost_folders_->take(runs);
+        lost_->folders.take(runs);
     }
-    lost_folders_->ends(start, runs.back().end() - 1);
+    lost_->folders.ends(start, runs.back().end() - 1);
     e.claims = grid_.ranges(runs);
     e.layout = Layout::known;
     note_lost(e, runs);
     const auto all = runs;
     runs = not_followed(runs);
-    for (const auto& r : runs) followed_.add(r);
+    for (const auto& r : runs) lost_->followed.add(r);
     Folder folder;
     folder.key = e.key;
     folder.live = false;
@@ -118,7 +117,7 @@ bool Reader::found_lost_folder(Entry& e, Cluster start, std::vector<Run> runs, c
 void Reader::read_ownerless(EntrySink& sink, Progress& progress) {
     while (!progress.stopped()) {
         if (go_on_with_unfinished(sink, progress)) continue;
-        const auto head = lost_folders_->take_any();
+        const auto head = lost_->folders.take_any();
         if (!head) break;
         const auto before = folders_.size();
         stand_in(*head, sink);

@@ -38,11 +38,10 @@ std::vector<Structure> Reader::structures(Progress& progress) {
     sink.ranges.insert(sink.ranges.end(), root_ranges.begin(), root_ranges.end());
     if (!progress.stopped()) {
         live_is_read();
-        lost_layout_ = std::make_unique<LostLayout>(grid_, busy(), std::move(live_extents_));
-        lost_steps_ = std::make_unique<LostSteps>(source_, grid_);
-        lost_folders_ = std::make_unique<LostFolders>(source_, grid_, static_cast<const FolderSigns&>(*this),
-                                                      std::vector<Cluster>(), progress);
-        busy_clusters_ = busy();
+        begin_lost(LostLayout(grid_, busy(), std::move(live_extents_)), std::nullopt,
+                   LostFolders(source_, grid_, static_cast<const FolderSigns&>(*this), std::vector<Cluster>(),
+                               progress));
+        lost_->busy = busy();
         progress.stage("reading deleted entries");
         read_lost_from(0, false, sink, progress);
     }

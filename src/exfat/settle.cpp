@@ -4,19 +4,18 @@
 
 #include <algorithm>
 
-#include "base/error.hpp"
 #include "base/text.hpp"
 #include "base/units.hpp"
 #include "exfat/entry_set.hpp"
 #include "exfat/loose.hpp"
 #include "exfat/root_folder.hpp"
 #include "exfat/settler.hpp"
+#include "settling/told.hpp"
 #include "volume/budget.hpp"
 
 namespace undershelf::exfat {
 
 namespace {
-constexpr std::size_t most_volumes = 16;
 /// Sets that are held against a grid.
 constexpr std::size_t most_held = 256;
 /// A set by itself may be a piece of anything.
@@ -83,7 +82,11 @@ void Settler::weigh_set(const clusters::Grid& grid, const SetTrace& set, Candida
     c.evidence.file(first, extension_of(utf8_from_utf16(read->name)));
 }
 
-void Settler::weigh(Candidate& c) const {
+void Settler::weigh(Candidate& c) {
+    held_against(c);
+}
+
+void Settler::held_against(Candidate& c) const {
     const auto grid = c.former.grid();
     const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
     const auto from = std::lower_bound(sets_.begin(), sets_.end(), data.offset,
@@ -112,7 +115,7 @@ bool Settler::stands_out(const Candidate& c) const {
         former->end_date = c.former.end_date;
         Candidate shifted;
         shifted.former = std::move(*former);
-        weigh(shifted);
+        held_against(shifted);
         ++tried;
         fit += shifted.evidence.weight() >= as_well * c.evidence.weight() &&
                c.evidence.folders() <= shifted.evidence.folders() + telling_folders;
@@ -131,7 +134,7 @@ bool Settler::present_that_explains(const Candidate& c) const {
         if (!former) continue;
         Candidate present;
         present.former = std::move(*former);
-        weigh(present);
+        held_against(present);
         if (present.evidence.bears_out() && present.evidence.strength() >= as_well * c.evidence.strength())
             return true;
     }
@@ -140,10 +143,11 @@ bool Settler::present_that_explains(const Candidate& c) const {
 
 /// The strongest that nothing but its evidence speaks for is held against what explains as much. What the
 /// present volume explains, its own reader lists.
-Candidate* Settler::best_of(std::vector<Candidate>& all) const {
+std::optional<Candidate> Settler::best_of(std::vector<Candidate>&& all) {
     for (;;) {
-        auto* best = clusters::strongest(all);
-        if (!best || !best->argued || (!present_that_explains(*best) && stands_out(*best))) return best;
+        auto* best = settling::strongest(all);
+        if (!best) return slide();
+        if (!best->argued || (!present_that_explains(*best) && stands_out(*best))) return std::move(*best);
         best->evidence = {};
     }
 }
@@ -181,7 +185,7 @@ void Settler::see_whether_present(Candidate& c) const {
     c.votes.push_back(fmt::format("Its FAT begins at offset {}, and its bitmap is left.", grouped(fat)));
 }
 
-void Settler::complete(Candidate& c) const {
+void Settler::complete(Candidate& c) {
     const auto grid = c.former.grid();
     if (c.former.root.empty()) {
         for (const auto& root : roots_) {
@@ -213,30 +217,9 @@ void Settler::take(const Candidate& c) {
     std::erase_if(roots_, [&](const RootTrace& r) { return data.contains(r.offset); });
 }
 
-std::vector<Recognition> Settler::run() {
-    std::vector<Recognition> out;
-    while (out.size() < most_volumes && !sets_.empty() && !progress_.stopped()) {
-        auto all = candidates();
-        std::optional<Candidate> other;
-        auto* best = best_of(all);
-        if (!best) {
-            other = slide();
-            if (!other) break;
-            best = &*other;
-        }
-        complete(*best);
-        take(*best);
-        out.push_back(recognition(*best));
-    }
-    if (out.empty() && !progress_.stopped()) {
-        if (auto loose = without_grid()) out.push_back(std::move(*loose));
-    }
-    return out;
-}
-
 /// Sets that bear out no grid: their names, sizes and dates. What a present volume may have deleted itself is
 /// none of them.
-std::optional<Recognition> Settler::without_grid() const {
+std::optional<Recognition> Settler::without_geometry() const {
     auto sets = sets_;
     std::erase_if(sets, [&](const SetTrace& set) {
         return std::any_of(s_.present.begin(), s_.present.end(), [&](const PresentLife& life) {
@@ -262,8 +245,7 @@ std::optional<Candidate> Settler::told(const VolumeHint& told) {
     auto heap = told.data_offset;
     if (!heap) {
         for (const auto& vote : votes(*told.cluster_size)) {
-            if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !heap)
-                heap = vote.data_start;
+            if (vote.unit_size == *told.cluster_size && vote.start >= told.offset && !heap) heap = vote.start;
         }
     }
     if (!heap) return std::nullopt;
@@ -272,7 +254,7 @@ std::optional<Candidate> Settler::told(const VolumeHint& told) {
     Candidate c;
     c.former = std::move(*former);
     c.found_by = "told";
-    weigh(c);
+    held_against(c);
     complete(c);
     c.state = VolumeState::former;
     return c;
@@ -287,8 +269,7 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.cluster_size = c.former.geometry.cluster_size;
     v.grid_start = c.former.grid().data_offset;
     v.state = c.state;
-    v.found_by = c.found_by;
-    v.support = c.evidence.share();
+    settling::describe(v, c);
     v.geometry = pack_former(c.former);
     if (c.state == VolumeState::present) {
         const auto& g = c.former.geometry;
@@ -296,7 +277,6 @@ Recognition Settler::recognition(const Candidate& c) const {
                              g.boot.FirstClusterOfRootDirectory.value())
                       .label();
     }
-    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
@@ -305,22 +285,10 @@ std::vector<Recognition> settle(const Settling& settling, const Progress& progre
 }
 
 Recognition as_told(const VolumeHint& told, const Settling& settling) {
-    if (!told.cluster_size) {
-        throw Error(
-            Trouble::usage,
-            fmt::format("Nothing at offset {} says how large the clusters of an exFAT volume are; give "
-                        "it as well: --volume-at {},exFAT,CLUSTER.",
-                        told.offset, told.offset));
-    }
+    settling::want_cluster_size(told);
     Settler settler(settling, Progress());
     const auto found = settler.told(told);
-    if (!found) {
-        throw Error(
-            Trouble::usage,
-            fmt::format("No two folders agree on where clusters of {} bytes begin after offset {}; give the "
-                        "place of the first one as well: --volume-at {},exFAT,{},DATA.",
-                        *told.cluster_size, told.offset, told.offset, *told.cluster_size));
-    }
+    if (!found) settling::want_data_offset(told);
     return settler.recognition(*found);
 }
 

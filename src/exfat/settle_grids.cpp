@@ -58,7 +58,7 @@ void Settler::add_heads(std::vector<Candidate>& out) const {
 void Settler::add_roots(std::vector<Candidate>& out) const {
     for (const auto& root : roots_) {
         for (const auto up_case : up_cases_) {
-            for (std::uint32_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
+            for (std::uint32_t size = settling::smallest_unit; size <= largest_cluster; size *= 2) {
                 const auto before = std::uint64_t{root.up_case_cluster - 2} * size;
                 if (before > up_case || root.offset < up_case - before) continue;
                 const auto heap = up_case - before;
@@ -79,29 +79,29 @@ void Settler::add_roots(std::vector<Candidate>& out) const {
     }
 }
 
-std::vector<clusters::GridVote> Settler::votes(std::uint32_t largest) const {
+std::vector<settling::GridVote> Settler::votes(std::uint32_t largest) const {
     std::vector<SetTrace> named;
     std::vector<std::uint64_t> starts;
     for (const auto& s : sets_) {
         if (s.is_dir && s.first_cluster >= 2) named.push_back(s);
         if (s.offset % 512 == 0) starts.push_back(s.offset);
     }
-    std::vector<clusters::Sighting> pairs;
+    std::vector<settling::Sighting> pairs;
     const auto named_step = std::max<std::size_t>(1, named.size() / most_named);
     const auto start_step = std::max<std::size_t>(1, starts.size() / most_starts);
     for (std::size_t i = 0; i < named.size(); i += named_step) {
         for (std::size_t j = 0; j < starts.size(); j += start_step)
-            pairs.push_back({starts[j], named[i].first_cluster});
+            pairs.push_back({starts[j], named[i].first_cluster - 2});
     }
     // Of a few pairs each is worth a look.
     if (pairs.size() <= most_single_pairs)
-        return clusters::vote_for_grids(pairs, largest, most_single_pairs, 1);
-    return clusters::vote_for_grids(pairs, largest, most_votes);
+        return settling::vote_for_grids(pairs, largest, most_single_pairs, 1);
+    return settling::vote_for_grids(pairs, largest, most_votes);
 }
 
 void Settler::add_votes(std::vector<Candidate>& out) const {
     for (const auto& vote : votes(largest_cluster)) {
-        auto former = grid_at(vote.data_start, vote.cluster_size, 0);
+        auto former = grid_at(vote.start, vote.unit_size, 0);
         if (!former) continue;
         Candidate c;
         c.former = std::move(*former);
@@ -130,7 +130,7 @@ std::optional<Candidate> Settler::slide() const {
     const auto start = around ? around->offset : 0;
     std::optional<Candidate> best;
     bool clear = false;
-    for (std::uint32_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
+    for (std::uint32_t size = settling::smallest_unit; size <= largest_cluster; size *= 2) {
         const auto cluster = place - (place - start) % 512 - (place - start) % size / 512 * 512;
         const auto last = std::min(cluster, start + farthest_heap);
         for (auto heap = start + (cluster - start) % size; heap <= last; heap += size) {
@@ -142,7 +142,7 @@ std::optional<Candidate> Settler::slide() const {
             c.former = std::move(*former);
             c.found_by = "folder and the files it names";
             c.argued = true;
-            weigh(c);
+            held_against(c);
             clear = !best || c.evidence.weight() != best->evidence.weight();
             if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
         }
@@ -167,16 +167,12 @@ bool Settler::all_fit(const std::vector<Shown>& shown, std::uint64_t heap, std::
     return agree >= fewest_slid;
 }
 
-std::vector<Candidate> Settler::candidates() const {
+std::vector<Candidate> Settler::candidates() {
     std::vector<Candidate> out;
     add_present_grids(out);
     add_heads(out);
     add_roots(out);
     add_votes(out);
-    for (auto& c : out) {
-        if (progress_.stopped()) break;
-        weigh(c);
-    }
     return out;
 }
 

@@ -5,12 +5,13 @@
 #include <algorithm>
 
 #include "base/text.hpp"
-#include "clusters/grid_vote.hpp"
 #include "fat/directory.hpp"
 #include "fat/headless.hpp"
 #include "fat/loose.hpp"
 #include "fat/settler.hpp"
 #include "fat/traces.hpp"
+#include "settling/grid_vote.hpp"
+#include "settling/told.hpp"
 
 namespace undershelf::fat {
 
@@ -75,7 +76,7 @@ bool Settler::begins_with_number(Cluster cluster, const clusters::Grid& grid) co
     return begins_with_dots(head) && start_cluster(*load<DirEntry>(head), Width::fat32) == cluster;
 }
 
-void Settler::hold_entry(const FormerVolume& former, const DirEntry& e, clusters::GridEvidence& out) const {
+void Settler::hold_entry(const FormerVolume& former, const DirEntry& e, settling::GridEvidence& out) const {
     const auto grid = former.grid();
     const auto start = start_cluster(e, Width::fat32);
     if ((e.DIR_Attr & ATTR_VOLUME_ID) || !is_plausible(e, e.DIR_Name[0] == slot_erased)) return;
@@ -95,9 +96,9 @@ void Settler::hold_entry(const FormerVolume& former, const DirEntry& e, clusters
     out.file(s_.source.read_vector({grid.offset(start), length}), ext);
 }
 
-clusters::GridEvidence Settler::hold_against(const FormerVolume& former,
+settling::GridEvidence Settler::hold_against(const FormerVolume& former,
                                              const std::vector<FolderHead>& folders) const {
-    clusters::GridEvidence out;
+    settling::GridEvidence out;
     const auto step = std::max<std::size_t>(1, folders.size() / most_folders_held);
     const auto length = std::min<std::uint64_t>(former.geometry.cluster_size, 16 << 10);
     std::size_t held = 0;
@@ -236,10 +237,9 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.cluster_size = c.former.geometry.cluster_size;
     v.grid_start = c.former.grid().data_offset;
     v.state = VolumeState::former;
-    v.found_by = c.found_by;
+    settling::describe(v, c);
     v.support = c.support;
     v.geometry = pack_former(c.former);
-    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
@@ -278,13 +278,13 @@ std::optional<Candidate> Settler::told(const VolumeHint& told) {
     Candidate c;
     auto start = told.data_offset;
     if (!start) {
-        std::vector<clusters::Sighting> in_range;
+        std::vector<settling::Sighting> in_range;
         for (const auto& f : pool_) {
-            if (f.place >= told.offset) in_range.push_back({f.place, f.own});
+            if (f.own >= 2 && f.place >= told.offset) in_range.push_back({f.place, f.own - 2});
         }
-        for (const auto& vote : clusters::vote_for_grids(in_range, *told.cluster_size, 64)) {
-            if (vote.cluster_size == *told.cluster_size && vote.data_start >= told.offset && !start)
-                start = vote.data_start;
+        for (const auto& vote : settling::vote_for_grids(in_range, *told.cluster_size, 64)) {
+            if (vote.unit_size == *told.cluster_size && vote.start >= told.offset && !start)
+                start = vote.start;
         }
     }
     if (!start) return std::nullopt;
@@ -305,21 +305,9 @@ std::vector<Recognition> settle(const Settling& settling, const Progress& progre
 
 Recognition as_told(const VolumeHint& told, const Settling& settling) {
     Settler settler(settling, Progress());
-    if (!told.cluster_size) {
-        throw Error(
-            Trouble::usage,
-            fmt::format("Nothing at offset {} says how large the clusters of a {} volume are; give it "
-                        "as well: --volume-at {},{},CLUSTER.",
-                        told.offset, told.system, told.offset, told.system));
-    }
+    settling::want_cluster_size(told);
     const auto found = settler.told(told);
-    if (!found) {
-        throw Error(
-            Trouble::usage,
-            fmt::format("No two folders agree on where clusters of {} bytes begin after offset {}; give the "
-                        "place of the first one as well: --volume-at {},{},{},DATA.",
-                        *told.cluster_size, told.offset, told.offset, told.system, *told.cluster_size));
-    }
+    if (!found) settling::want_data_offset(told);
     return settler.recognition(*found);
 }
 

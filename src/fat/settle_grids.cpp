@@ -3,8 +3,8 @@
 #include <algorithm>
 
 #include "base/text.hpp"
-#include "clusters/grid_vote.hpp"
 #include "fat/settler.hpp"
+#include "settling/grid_vote.hpp"
 
 namespace undershelf::fat {
 
@@ -67,13 +67,15 @@ void Settler::try_head(std::uint64_t place) {
 
 void Settler::vote() {
     while (found_.size() < most_volumes && !progress_.stopped()) {
-        std::vector<clusters::Sighting> sightings;
+        std::vector<settling::Sighting> sightings;
         sightings.reserve(pool_.size());
-        for (const auto& f : pool_) sightings.push_back({f.place, f.own});
+        for (const auto& f : pool_) {
+            if (f.own >= 2) sightings.push_back({f.place, f.own - 2});
+        }
         bool any = false;
-        for (const auto& vote : clusters::vote_for_grids(sightings, largest_cluster, most_votes)) {
+        for (const auto& vote : settling::vote_for_grids(sightings, largest_cluster, most_votes)) {
             Candidate c;
-            c.former = grid_at(vote.data_start, vote.cluster_size);
+            c.former = grid_at(vote.start, vote.unit_size);
             const auto folders = supporters_of(c.former);
             c.evidence = hold_against(c.former, folders);
             const bool clear = vote.votes >= votes_that_prove && vote.votes > 2 * vote.runner_up;
@@ -97,7 +99,7 @@ void Settler::try_single(const FolderHead& folder) {
         return;
     std::optional<Candidate> best;
     bool clear = false;
-    for (std::uint64_t size = clusters::smallest_cluster; size <= largest_cluster; size *= 2) {
+    for (std::uint64_t size = settling::smallest_unit; size <= largest_cluster; size *= 2) {
         const auto before = (folder.own - 2) * size;
         if (before > folder.place) break;
         Candidate c;

@@ -4,18 +4,15 @@
 
 #include <unordered_map>
 
-#include "clusters/grid_evidence.hpp"
 #include "fat/former.hpp"
 #include "fat/structures.hpp"
+#include "settling/settler.hpp"
 
 namespace undershelf::fat {
 
-struct Candidate {
+struct Candidate : settling::Candidate {
     FormerVolume former;
-    std::string found_by;
     std::vector<FolderHead> supporters;
-    std::vector<std::string> votes;
-    clusters::GridEvidence evidence;
     double support = 0;
     bool width_known = false;  ///< by a boot sector, or told
 };
@@ -40,10 +37,10 @@ class Settler {
     FormerVolume grid_at(std::uint64_t data_start, std::uint32_t cluster_size) const;
     std::vector<FolderHead> supporters_of(const FormerVolume& former) const;
     std::vector<FolderHead> take_supporters(const FormerVolume& former);
-    clusters::GridEvidence hold_against(const FormerVolume& former,
+    settling::GridEvidence hold_against(const FormerVolume& former,
                                         const std::vector<FolderHead>& folders) const;
     bool begins_with_number(Cluster cluster, const clusters::Grid& grid) const;
-    void hold_entry(const FormerVolume& former, const DirEntry& e, clusters::GridEvidence& out) const;
+    void hold_entry(const FormerVolume& former, const DirEntry& e, settling::GridEvidence& out) const;
     void complete(Candidate& c);
     void find_tables(Candidate& c) const;
     void find_root(Candidate& c) const;

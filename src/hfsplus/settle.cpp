@@ -6,51 +6,50 @@
 #include <unordered_map>
 
 #include "base/text.hpp"
-#include "clusters/grid_evidence.hpp"
 #include "hfsplus/former.hpp"
 #include "hfsplus/own_use.hpp"
 #include "hfsplus/records.hpp"
 #include "hfsplus/traces.hpp"
+#include "settling/settler.hpp"
 
 namespace undershelf::hfsplus {
 
 namespace {
 
 constexpr std::uint32_t largest_block = 64 << 10;
-constexpr std::size_t most_volumes = 16, most_held = 512, most_sampled = 4096;
+constexpr std::size_t most_held = 512, most_sampled = 4096;
 /// Where volumes begin by themselves, behind the usual maps, or behind the small partition before them.
 constexpr std::uint64_t usual_starts[] = {0, 32 << 10, 20480, 1 << 20, 209735680, 210763776};
 
-struct Candidate {
+struct Candidate : settling::Candidate {
     std::uint64_t offset = 0, end = 0;  ///< of the volume in the source
     std::uint32_t block = 0;
     std::string system = "HFS+", label;
-    std::string found_by;
-    std::vector<std::string> votes;
-    clusters::GridEvidence evidence;
 };
 
-class Settler {
+class Settler final : public settling::Settler<Candidate> {
   public:
-    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
-    std::vector<Recognition> run();
+    Settler(const Settling& s, const Progress& progress) : settling::Settler<Candidate>(s, progress) {
+        gather();
+    }
 
   private:
+    bool anything_left() const override { return !nodes_.empty(); }
+    std::vector<Candidate> candidates() override;
+    void weigh(Candidate& c) override;
+    void complete(Candidate& c) override;
+    void take(const Candidate& c) override;
+    Recognition recognition(const Candidate& c) const override;
+    std::optional<Recognition> without_geometry() const override;
+
     void gather();
     bool is_of_before(const NodeTrace& node) const;
     void sample();
-    std::vector<Candidate> candidates() const;
     void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t block, std::uint64_t size,
              const char* found_by) const;
-    void weigh(Candidate& c) const;
-    void complete(Candidate& c) const;
     std::uint32_t end_date(const Volume& v) const;
-    Recognition recognition(const Candidate& c) const;
-    Recognition without_geometry() const;
     std::vector<Item> items_of(const NodeTrace& node) const;
 
-    const Settling& s_;
-    const Progress& progress_;
     std::unordered_map<const Volume*, std::uint32_t> made_;  ///< present HFS+ volumes, seconds since 1904
     std::vector<NodeTrace> nodes_;                           ///< of catalogues
     std::vector<Item> items_;  ///< files with extents, from nodes spread over all
@@ -116,7 +115,8 @@ void Settler::add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_
     out.push_back(std::move(c));
 }
 
-std::vector<Candidate> Settler::candidates() const {
+std::vector<Candidate> Settler::candidates() {
+    sample();
     std::vector<Candidate> out;
     for (const auto head : s_.heads) {
         const auto h = s_.source.read_structure<HFSPlusVolumeHeader>(head);
@@ -137,22 +137,16 @@ std::vector<Candidate> Settler::candidates() const {
             add(out, life.volume.offset, life.volume.cluster_size, 0,
                 "nodes of a catalogue older than the present volume's, in its geometry");
     }
-    std::vector<std::uint64_t> starts(std::begin(usual_starts), std::end(usual_starts));
-    for (const auto& life : s_.present) starts.push_back(life.volume.offset);
-    for (const auto start : starts) {
+    for (const auto start : s_.usual_starts(usual_starts)) {
         for (std::uint32_t block = 512; block <= largest_block; block *= 2)
             add(out, start, block, 0, "nodes of its catalogue and contents that agree on its geometry");
-    }
-    for (auto& c : out) {
-        if (progress_.stopped()) break;
-        weigh(c);
     }
     return out;
 }
 
 // What bears a geometry out.
 
-void Settler::weigh(Candidate& c) const {
+void Settler::weigh(Candidate& c) {
     for (const auto& item : items_) {
         const auto at = c.offset + std::uint64_t{item.data.extents.front().start} * c.block;
         if (at >= c.end) {
@@ -167,7 +161,7 @@ void Settler::weigh(Candidate& c) const {
 }
 
 /// The volume's name is that of its root folder.
-void Settler::complete(Candidate& c) const {
+void Settler::complete(Candidate& c) {
     const auto* around = s_.present_around(c.offset);
     if (c.end == s_.source.size() && around && around->offset == c.offset)
         c.end = std::min(around->offset + around->size, s_.source.size());
@@ -204,15 +198,14 @@ Recognition Settler::recognition(const Candidate& c) const {
     v.label = c.label;
     const bool alone = s_.nothing_over({v.offset, v.size});
     v.state = alone ? VolumeState::present : VolumeState::former;
-    v.found_by = c.found_by;
-    v.support = c.evidence.share();
+    settling::describe(v, c);
     v.geometry = pack_geometry(c.block, static_cast<std::uint32_t>(blocks), end_date(v));
-    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
 /// Nodes of which nothing tells the geometry: names, dates, and what is kept in records.
-Recognition Settler::without_geometry() const {
+std::optional<Recognition> Settler::without_geometry() const {
+    if (nodes_.empty()) return std::nullopt;
     Recognition r;
     auto& v = r.volume;
     v = s_.somewhere("HFS+", "nodes of a catalogue of which nothing tells the geometry");
@@ -223,20 +216,8 @@ Recognition Settler::without_geometry() const {
     return r;
 }
 
-std::vector<Recognition> Settler::run() {
-    std::vector<Recognition> out;
-    while (out.size() < most_volumes && !nodes_.empty() && !progress_.stopped()) {
-        sample();
-        auto all = candidates();
-        auto* best = clusters::strongest(all);
-        if (!best) break;
-        complete(*best);
-        std::erase_if(nodes_,
-                      [&](const NodeTrace& n) { return n.offset >= best->offset && n.offset < best->end; });
-        out.push_back(recognition(*best));
-    }
-    if (out.empty() && !nodes_.empty() && !progress_.stopped()) out.push_back(without_geometry());
-    return out;
+void Settler::take(const Candidate& c) {
+    std::erase_if(nodes_, [&](const NodeTrace& n) { return n.offset >= c.offset && n.offset < c.end; });
 }
 
 }  // namespace

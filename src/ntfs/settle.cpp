@@ -8,20 +8,20 @@
 
 #include "base/text.hpp"
 #include "base/units.hpp"
-#include "clusters/grid_evidence.hpp"
-#include "clusters/grid_vote.hpp"
 #include "ntfs/file_info.hpp"
 #include "ntfs/former.hpp"
 #include "ntfs/numbering.hpp"
 #include "ntfs/own_leftovers.hpp"
 #include "ntfs/traces.hpp"
+#include "settling/grid_vote.hpp"
+#include "settling/settler.hpp"
 
 namespace undershelf::ntfs {
 
 namespace {
 
 constexpr std::uint32_t largest_cluster = 64 << 10;
-constexpr std::size_t most_volumes = 16, most_votes = 8, most_held = 512;
+constexpr std::size_t most_votes = 8, most_held = 512;
 /// Fewer records and index blocks without any geometry are not worth a volume.
 constexpr std::size_t fewest_pieces = 3;
 /// Where volumes begin by themselves, or behind a partition map.
@@ -34,39 +34,38 @@ struct Found {
     std::uint32_t size = 0;
 };
 
-struct Candidate {
+struct Candidate : settling::Candidate {
     std::uint64_t offset = 0, end = 0;  ///< of the volume in the source
     Geometry geometry{};
-    std::string found_by;
     std::optional<Geometry> boot;  ///< of a boot sector that says so
-    std::vector<std::string> votes;
     std::string label;
-    clusters::GridEvidence evidence;
 };
 
-class Settler {
+class Settler final : public settling::Settler<Candidate> {
   public:
-    Settler(const Settling& s, const Progress& progress) : s_(s), progress_(progress) { gather(); }
-    std::vector<Recognition> run();
+    Settler(const Settling& s, const Progress& progress) : settling::Settler<Candidate>(s, progress) {
+        gather();
+    }
 
   private:
+    bool anything_left() const override { return !records_.empty(); }
+    std::vector<Candidate> candidates() override;
+    void weigh(Candidate& c) override;
+    void complete(Candidate& c) override;
+    void take(const Candidate& c) override;
+    Recognition recognition(const Candidate& c) const override;
+    std::optional<Recognition> without_geometry() const override;
+
     void gather();
-    std::vector<Candidate> candidates();
     void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster, const char* found_by,
              const Geometry* boot = nullptr);
     void add_votes(std::vector<Candidate>& out);
-    void weigh(Candidate& c);
     void weigh_record(const Found& r, Candidate& c);
     void weigh_boot(Candidate& c);
     bool is_record(std::uint64_t place, std::uint64_t number) const;
     void weigh_table(const FileInfo& info, Candidate& c);
     std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g);
-    void complete(Candidate& c);
-    Recognition recognition(const Candidate& c) const;
-    std::optional<Recognition> without_geometry();
 
-    const Settling& s_;
-    const Progress& progress_;
     std::vector<Found> records_;                                     ///< ascending by their places
     std::unordered_multimap<std::uint64_t, std::uint64_t> indexes_;  ///< first blocks, by folder's record
     std::vector<TablePart> numbered_;  ///< stretches of records that do not know their numbers
@@ -139,28 +138,23 @@ void Settler::add_votes(std::vector<Candidate>& out) {
     any.record_size = record_size_;
     any.index_size = 4096;
     any.clusters = ~0ull >> 12;
-    std::vector<clusters::Sighting> pairs;
+    std::vector<settling::Sighting> pairs;
     for (const auto& r : records_) {
         if (r.number == MFT_REC_MFT) {
             // The table begins with record 0, unless this one is its mirror's.
             const auto info = read(r, 0, any);
             for (const auto& s : info ? info->streams : std::vector<Stream>()) {
-                if (s.name.empty() && !s.runs.empty() && s.runs.front().lcn < UINT32_MAX - 2)
-                    pairs.push_back({r.offset, static_cast<clusters::Cluster>(s.runs.front().lcn + 2)});
+                if (s.name.empty() && !s.runs.empty()) pairs.push_back({r.offset, s.runs.front().lcn});
             }
         }
         const auto [from, to] = indexes_.equal_range(r.number);
         if (from == to) continue;
         const auto info = read(r, 0, any);
         if (!info || info->index_runs.empty() || info->index_runs.front().sparse) continue;
-        const auto lcn = info->index_runs.front().lcn;
-        if (lcn > UINT32_MAX - 2) continue;
-        for (auto it = from; it != to; ++it)
-            pairs.push_back({it->second, static_cast<clusters::Cluster>(lcn + 2)});
+        for (auto it = from; it != to; ++it) pairs.push_back({it->second, info->index_runs.front().lcn});
     }
-    for (const auto& vote : clusters::vote_for_grids(pairs, largest_cluster, most_votes, 1))
-        add(out, vote.data_start, vote.cluster_size,
-            "file records and index blocks that agree on its geometry");
+    for (const auto& vote : settling::vote_for_grids(pairs, largest_cluster, most_votes, 1))
+        add(out, vote.start, vote.unit_size, "file records and index blocks that agree on its geometry");
 }
 
 std::vector<Candidate> Settler::candidates() {
@@ -179,15 +173,9 @@ std::vector<Candidate> Settler::candidates() {
         add(out, head - (g->size() - g->sector_size), g->cluster_size, "copy of an old boot sector", &*g);
     }
     add_votes(out);
-    std::vector<std::uint64_t> starts(std::begin(usual_starts), std::end(usual_starts));
-    for (const auto& life : s_.present) starts.push_back(life.volume.offset);
-    for (const auto start : starts) {
+    for (const auto start : s_.usual_starts(usual_starts)) {
         for (std::uint32_t size = 512; size <= largest_cluster; size *= 2)
             add(out, start, size, "file records and contents that agree on its geometry");
-    }
-    for (auto& c : out) {
-        if (progress_.stopped()) break;
-        weigh(c);
     }
     return out;
 }
@@ -312,15 +300,13 @@ Recognition Settler::recognition(const Candidate& c) const {
     const bool alone = s_.nothing_over({v.offset, v.size});
     if (alone) v.label = c.label;
     v.state = alone ? VolumeState::present : VolumeState::former;
-    v.found_by = c.found_by;
-    v.support = c.evidence.share();
+    settling::describe(v, c);
     v.geometry = pack_geometry(c.geometry, numbered_);
-    v.votes = fmt::format("{}", fmt::join(c.votes, "\n"));
     return r;
 }
 
 /// Records and index blocks of which nothing tells the geometry: their names, and what is kept in records.
-std::optional<Recognition> Settler::without_geometry() {
+std::optional<Recognition> Settler::without_geometry() const {
     if (records_.size() + index_blocks_ < fewest_pieces) return std::nullopt;
     Recognition r;
     auto& v = r.volume;
@@ -333,23 +319,11 @@ std::optional<Recognition> Settler::without_geometry() {
     return r;
 }
 
-std::vector<Recognition> Settler::run() {
-    std::vector<Recognition> out;
-    while (out.size() < most_volumes && !records_.empty() && !progress_.stopped()) {
-        auto all = candidates();
-        auto* best = clusters::strongest(all);
-        if (!best) break;
-        complete(*best);
-        const ByteRange range{best->offset, best->end - best->offset};
-        std::erase_if(records_, [&](const Found& r) { return range.contains(r.offset); });
-        std::erase_if(indexes_, [&](const auto& x) { return range.contains(x.second); });
-        index_blocks_ = indexes_.size();
-        out.push_back(recognition(*best));
-    }
-    if (out.empty() && !progress_.stopped()) {
-        if (auto bare = without_geometry()) out.push_back(std::move(*bare));
-    }
-    return out;
+void Settler::take(const Candidate& c) {
+    const ByteRange range{c.offset, c.end - c.offset};
+    std::erase_if(records_, [&](const Found& r) { return range.contains(r.offset); });
+    std::erase_if(indexes_, [&](const auto& x) { return range.contains(x.second); });
+    index_blocks_ = indexes_.size();
 }
 
 }  // namespace

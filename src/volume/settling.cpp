@@ -17,6 +17,12 @@ bool Settling::nothing_over(const ByteRange& range) const {
     });
 }
 
+std::vector<std::uint64_t> Settling::usual_starts(std::span<const std::uint64_t> by_themselves) const {
+    std::vector<std::uint64_t> out(by_themselves.begin(), by_themselves.end());
+    for (const auto& life : present) out.push_back(life.volume.offset);
+    return out;
+}
+
 Volume Settling::somewhere(std::string family, std::string found_by) const {
     Volume v;
     v.file_system = family;

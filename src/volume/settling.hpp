@@ -3,6 +3,7 @@
 
 #include <limits>
 #include <optional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -43,6 +44,8 @@ struct Settling {
     const Volume* present_around(std::uint64_t place) const;
     /// True where no present volume has any of it: then nothing was formatted over what lay there.
     bool nothing_over(const ByteRange& range) const;
+    /// Where volumes of a file system begin by themselves, and where the present ones do.
+    std::vector<std::uint64_t> usual_starts(std::span<const std::uint64_t> by_themselves) const;
     /// A former volume of which nothing tells the geometry: it may lie anywhere in the source.
     Volume somewhere(std::string family, std::string found_by) const;
 };

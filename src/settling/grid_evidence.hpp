@@ -1,12 +1,12 @@
 #pragma once
-// What folders say of a cluster grid: whether that which they name stands where the grid has it.
+// What folders say of a grid: whether that which they name is where the grid has it.
 
 #include <vector>
 
 #include "base/bytes.hpp"
 #include "content/signature.hpp"
 
-namespace undershelf::clusters {
+namespace undershelf::settling {
 
 class GridEvidence {
   public:
@@ -57,4 +57,4 @@ Candidate* strongest(std::vector<Candidate>& candidates) {
     return best;
 }
 
-}  // namespace undershelf::clusters
+}  // namespace undershelf::settling

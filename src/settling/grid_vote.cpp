@@ -1,8 +1,8 @@
-#include "clusters/grid_vote.hpp"
+#include "settling/grid_vote.hpp"
 
 #include <algorithm>
 
-namespace undershelf::clusters {
+namespace undershelf::settling {
 
 namespace {
 constexpr std::uint64_t sector = 512;
@@ -30,16 +30,16 @@ class Best {
 };
 }  // namespace
 
-std::vector<GridVote> vote_for_grids(const std::vector<Sighting>& sightings, std::uint32_t largest_cluster,
+std::vector<GridVote> vote_for_grids(const std::vector<Sighting>& sightings, std::uint32_t largest_unit,
                                      std::size_t most, std::size_t fewest) {
     Best best(most);
     std::vector<std::uint64_t> starts;
-    for (std::uint64_t size = smallest_cluster; size <= largest_cluster; size *= 2) {
+    for (std::uint64_t size = smallest_unit; size <= largest_unit; size *= 2) {
         starts.clear();
         for (const auto& s : sightings) {
-            const auto before = std::uint64_t{s.number - 2} * size;
-            if (s.number >= 2 && s.place >= before && (s.place - before) % sector == 0)
-                starts.push_back(s.place - before);
+            if (s.number > s.place / size) continue;
+            const auto start = s.place - s.number * size;
+            if (start % sector == 0) starts.push_back(start);
         }
         std::sort(starts.begin(), starts.end());
         for (std::size_t i = 0, end; i < starts.size(); i = end) {
@@ -51,4 +51,4 @@ std::vector<GridVote> vote_for_grids(const std::vector<Sighting>& sightings, std
     return best.take();
 }
 
-}  // namespace undershelf::clusters
+}  // namespace undershelf::settling
