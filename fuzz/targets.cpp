@@ -251,7 +251,8 @@ void select(Bytes input) {
     }
     const cli::Command command{"list", "", "", {}, false};
     try {
-        auto options = cli::selection_options();
+        cli::po::options_description options;
+        cli::add_selection(options);
         options.add_options()("sort", cli::po::value<std::vector<std::string>>(), "");
         const auto given = cli::parse(command, options, {}, words);
         if (!given) return;

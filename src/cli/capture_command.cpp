@@ -186,7 +186,7 @@ po::options_description capture_options() {
         "simulate", po::value<std::string>(),
         "CSV of `offset,length,behaviour`: let the source fail like a broken drive, for tests and training")(
         "reads", po::value<std::string>(), "write every read of the source into this CSV");
-    out.add(selection_options());
+    add_selection(out);
     out.add(color_option());
     return out;
 }

@@ -14,7 +14,7 @@ int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("again", "also what was checked before")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
-    options.add(selection_options());
+    add_selection(options);
     const auto given = parse(check_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     CheckOptions check;

@@ -7,8 +7,8 @@
 #include <charconv>
 #include <iterator>
 
+#include "answers/fields.hpp"
 #include "base/error.hpp"
-#include "cli/fields.hpp"
 #include "cli/output.hpp"
 #include "volume/words.hpp"
 

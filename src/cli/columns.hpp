@@ -4,7 +4,7 @@
 #include <string>
 #include <vector>
 
-#include "cli/fields.hpp"
+#include "answers/fields.hpp"
 #include "cli/terminal.hpp"
 #include "shelf/shelf.hpp"
 

@@ -6,10 +6,9 @@
 #include <string>
 #include <vector>
 
+#include "answers/selection_words.hpp"
 #include "base/error.hpp"
 #include "cli/terminal.hpp"
-#include "scan/narrowing.hpp"
-#include "shelf/selection.hpp"
 
 namespace undershelf::cli {
 
@@ -56,24 +55,23 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
                                        const std::vector<std::string>& arguments);
 
 /// The selection options, the same for every command that has them.
-po::options_description selection_options();
+void add_selection(po::options_description& to);
 Selection selection_from(const po::variables_map& given);
 
-/// Which contents a scan is to look for. Throws Error(usage) where none is left.
-po::options_description narrowing_options();
-Narrowing narrowing_from(const po::variables_map& given);
+/// How a list is sorted; by nothing without the option `sort`.
+std::vector<SortKey> sort_from(const po::variables_map& given);
 
-/// `10k`, `2M`, `1.5G`: bytes, in powers of 1024. Throws Error(usage), naming the option.
-std::uint64_t size_from(const std::string& text, const std::string& option);
+/// Which contents a scan is to look for.
+void add_narrowing(po::options_description& to);
+Narrowing narrowing_from(const po::variables_map& given);
 
 /// The number given for an option; nothing without one.
 std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option);
 
+/// Of commands whose `--format` takes text or json. Throws Error(usage) for anything else.
+bool wants_json(const po::variables_map& given);
+
 po::options_description color_option();
 Terminal terminal_from(const po::variables_map& given);
-
-/// Lists of values: given several times, or separated by commas.
-std::vector<std::string> split_list(const std::vector<std::string>& values);
-std::vector<SortKey> sort_from(const po::variables_map& given);
 
 }  // namespace undershelf::cli

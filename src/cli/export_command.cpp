@@ -32,7 +32,7 @@ int run(const std::vector<std::string>& arguments) {
         "links", "make links of links whose target is exported too; without it all of them are text files")(
         "tree", po::value<std::string>()->default_value("keep"), "keep the folders, or flat")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
-    options.add(selection_options());
+    add_selection(options);
     const auto given = parse(export_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     ExportOptions job;

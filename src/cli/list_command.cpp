@@ -100,7 +100,8 @@ int run(const std::vector<std::string>& arguments) {
         "containing", po::value<std::string>(),
         "checked files in whose text or title all of these words are: 'lantern maker'")(
         "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
-    options.add(color_option()).add(selection_options());
+    options.add(color_option());
+    add_selection(options);
     const auto given = parse(list_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     const auto format = (*given)["format"].as<std::string>();

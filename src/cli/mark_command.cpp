@@ -11,7 +11,7 @@ namespace {
 int run(const std::vector<std::string>& arguments, const Command& command, bool on) {
     po::options_description options("Options");
     options.add_options()("all", "every entry");
-    options.add(selection_options());
+    add_selection(options);
     const auto given = parse(command, options, {"SHELF"}, arguments);
     if (!given) return done;
     auto selection = selection_from(*given);

@@ -8,6 +8,7 @@
 #include <cstring>
 
 #include "base/error.hpp"
+#include "base/printable.hpp"
 
 namespace undershelf::cli {
 
@@ -38,6 +39,10 @@ void flush_out() {
 
 void write_note(std::string_view text) {
     (void)!std::fwrite(text.data(), 1, text.size(), stderr);
+}
+
+void print_json(const nlohmann::ordered_json& value) {
+    print("{}\n", with_json_escapes(value.dump(2, ' ', false, nlohmann::json::error_handler_t::replace)));
 }
 
 }  // namespace undershelf::cli

@@ -4,6 +4,7 @@
 
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
 #include <string>
 #include <string_view>
 
@@ -19,6 +20,9 @@ void write_out(std::string_view text);
 void flush_out();
 /// Writes a line or a part of one to standard error.
 void write_note(std::string_view text);
+
+/// Writes it to standard output; what would steer a terminal is escaped.
+void print_json(const nlohmann::ordered_json& value);
 
 template <class... Arguments>
 void print(fmt::format_string<Arguments...> format, Arguments&&... arguments) {

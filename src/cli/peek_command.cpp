@@ -2,10 +2,10 @@
 
 #include <filesystem>
 
+#include "answers/check_words.hpp"
+#include "answers/entry_number.hpp"
 #include "base/text.hpp"
-#include "cli/check_words.hpp"
 #include "cli/command.hpp"
-#include "cli/entry_argument.hpp"
 #include "cli/output.hpp"
 #include "content/format.hpp"
 #include "content/signature.hpp"

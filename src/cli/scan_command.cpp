@@ -150,7 +150,7 @@ int run(const std::vector<std::string>& arguments) {
         "ignore former volume N (false detection)")(
         "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
         "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
-    options.add(narrowing_options());
+    add_narrowing(options);
     const auto given = parse(scan_command(), options, {"SOURCE"}, arguments);
     if (!given) return done;
     const bool hints = given->count("volume-at") || given->count("without-volume");

@@ -3,10 +3,10 @@
 #include <algorithm>
 #include <sstream>
 
-#include "cli/check_words.hpp"
+#include "answers/check_words.hpp"
+#include "answers/entry_number.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
-#include "cli/entry_argument.hpp"
 #include "cli/output.hpp"
 #include "cli/table.hpp"
 #include "rating/explain.hpp"

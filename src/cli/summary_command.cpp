@@ -2,10 +2,11 @@
 
 #include <sstream>
 
+#include "answers/advice.hpp"
+#include "answers/summary_json.hpp"
 #include "base/printable.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
-#include "cli/summary.hpp"
 #include "cli/table.hpp"
 #include "volume/words.hpp"
 
@@ -89,14 +90,11 @@ int run(const std::vector<std::string>& arguments) {
     options.add(color_option());
     const auto given = parse(summary_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
-    const auto format = (*given)["format"].as<std::string>();
-    if (format != "text" && format != "json")
-        throw Error(Trouble::usage, fmt::format("--format takes text or json, not `{}`.", format));
+    const bool json = wants_json(*given);
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    if (format == "json") {
-        print("{}\n", with_json_escapes(
-                          summary_json(shelf).dump(2, ' ', false, nlohmann::json::error_handler_t::replace)));
+    if (json) {
+        print_json(summary_json(shelf));
         return done;
     }
     const auto source = shelf.source();
@@ -119,20 +117,9 @@ int run(const std::vector<std::string>& arguments) {
               counted(helpers, "file is", "files are"), helpers == 1 ? "it" : "they",
               helpers == 1 ? "serves" : "serve", shelf.path());
     const auto notes = shelf.diagnostics();
-    const auto list = [&](const std::string& title, const std::vector<std::string>& lines) {
-        if (lines.empty()) return;
-        print("\n{}\n", terminal.styled(title, Style::dim));
-        for (const auto& text : lines) {
-            bool first = true;
-            for (const auto& line : wrapped(text, terminal.width() - 4)) {
-                print("{} {}\n", first ? " -" : "  ", line);
-                first = false;
-            }
-        }
-    };
-    list("VOLUMES", volume_notes);
-    list("BROKEN STRUCTURES", notes);
-    list("WHAT NEXT", advice(shelf, totals_of(by_origin)));
+    print_points(terminal, "VOLUMES", volume_notes);
+    print_points(terminal, "BROKEN STRUCTURES", notes);
+    print_points(terminal, "WHAT NEXT", advice(shelf, totals_of(by_origin)));
     return done;
 }
 

@@ -67,4 +67,17 @@ void Table::print_stacked() const {
     }
 }
 
+void print_points(const Terminal& terminal, const std::string& title,
+                  const std::vector<std::string>& points) {
+    if (points.empty()) return;
+    print("\n{}\n", terminal.styled(title, Style::dim));
+    for (const auto& point : points) {
+        bool first = true;
+        for (const auto& line : wrapped(point, terminal.width() - 4)) {
+            print("{} {}\n", first ? " -" : "  ", line);
+            first = false;
+        }
+    }
+}
+
 }  // namespace undershelf::cli

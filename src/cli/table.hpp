@@ -30,4 +30,7 @@ class Table {
     std::vector<std::vector<std::string>> rows_;
 };
 
+/// A list of sentences under a title, each wrapped after its dash; nothing where there are none.
+void print_points(const Terminal& terminal, const std::string& title, const std::vector<std::string>& points);
+
 }  // namespace undershelf::cli

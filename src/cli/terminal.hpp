@@ -5,6 +5,7 @@
 #include <string_view>
 #include <vector>
 
+#include "base/amounts.hpp"
 #include "base/text.hpp"
 
 namespace undershelf::cli {
@@ -38,14 +39,5 @@ std::string fitted(std::string_view text, int width);
 std::string padded(std::string_view text, int width, bool to_right = false);
 /// Broken into lines of at most `width` columns at blanks.
 std::vector<std::string> wrapped(std::string_view text, int width);
-
-/// `1.4 MiB`; exact bytes below 1 KiB.
-std::string human_size(std::uint64_t bytes);
-/// `all`, `75 %`, of a share from 0 to 1; never rounded up to all.
-std::string share_in_words(double share);
-/// `40 s`, `12 min`, `3 h 20 min`.
-std::string human_time(double seconds);
-/// `1 file`, `2 files`, `12,345 files`.
-std::string counted(std::uint64_t n, std::string_view singular, std::string_view plural);
 
 }  // namespace undershelf::cli

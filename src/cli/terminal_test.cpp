@@ -25,14 +25,6 @@ TEST(Terminal, LetsNoNameSteerIt) {
               "a?[2J??b");
 }
 
-TEST(Terminal, WritesSizes) {
-    EXPECT_EQ(human_size(1023), "1023 B");
-    EXPECT_EQ(human_size(1024), "1.0 KiB");
-    EXPECT_EQ(human_size((1 << 20) - 1), "1.0 MiB");
-    EXPECT_EQ(grouped(1234567), "1,234,567");
-    EXPECT_EQ(grouped(123), "123");
-}
-
 TEST(Terminal, BreaksLines) {
     EXPECT_EQ(wrapped("one two three", 7), (std::vector<std::string>{"one two", "three"}));
 }

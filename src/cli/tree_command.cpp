@@ -254,7 +254,8 @@ class TreePrinter {
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add(color_option()).add(selection_options());
+    options.add(color_option());
+    add_selection(options);
     const auto given = parse(tree_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     const auto selection = selection_from(*given);

@@ -1,11 +1,11 @@
-#include "cli/check_words.hpp"
+#include "answers/check_words.hpp"
 
 #include <fmt/format.h>
 
 #include "base/text.hpp"
 #include "content/formats.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 std::string check_in_words(const ShelfEntry& e) {
     if (!e.checked || !e.complete || !e.holds_to) return {};
@@ -25,4 +25,4 @@ std::string check_in_words(const ShelfEntry& e) {
     return out;
 }
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

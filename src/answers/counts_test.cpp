@@ -1,10 +1,8 @@
-#include "cli/summary.hpp"
+#include "answers/counts.hpp"
 
 #include <gtest/gtest.h>
 
-#include "cli/terminal.hpp"
-
-namespace undershelf::cli {
+namespace undershelf {
 
 namespace {
 Volume volume(int number, VolumeState state, double support = 1) {
@@ -16,7 +14,7 @@ Volume volume(int number, VolumeState state, double support = 1) {
 }
 }  // namespace
 
-TEST(Summary, RanksVolumesByWhatTheyOffer) {
+TEST(Counts, RanksVolumesByWhatTheyOffer) {
     Rows rows;
     rows[1].by_grade[static_cast<std::size_t>(Grade::likely)] = 3;
     rows[2].by_grade[static_cast<std::size_t>(Grade::verified)] = 2;
@@ -32,14 +30,4 @@ TEST(Summary, RanksVolumesByWhatTheyOffer) {
     EXPECT_EQ(order, (std::vector<int>{2, 1, 4, 3, 5}));
 }
 
-TEST(Summary, SaysTimesAndSharesInWords) {
-    EXPECT_EQ(human_time(0.2), "0 s");
-    EXPECT_EQ(human_time(89), "89 s");
-    EXPECT_EQ(human_time(600), "10 min");
-    EXPECT_EQ(human_time(2 * 3600 + 20 * 60), "2 h 20 min");
-    EXPECT_EQ(share_in_words(1), "all");
-    EXPECT_EQ(share_in_words(0.999), "99 %");
-    EXPECT_EQ(share_in_words(0), "0 %");
-}
-
-}  // namespace undershelf::cli
+}  // namespace undershelf

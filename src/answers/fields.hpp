@@ -6,7 +6,7 @@
 
 #include "shelf/shelf.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 /// Writes one value after another, in the form of its format.
 class FieldWriter {
@@ -49,4 +49,4 @@ void append_json(std::string& out, const ShelfEntry& entry, const Fields& fields
 /// How strongly the content was checked; empty where it was not.
 std::string_view checked_word(const ShelfEntry& entry);
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -1,8 +1,8 @@
-#include "cli/volume_json.hpp"
+#include "answers/volume_json.hpp"
 
 #include "volume/words.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 nlohmann::ordered_json or_null(const std::string& text) {
     return text.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(text);
@@ -21,4 +21,4 @@ nlohmann::ordered_json json_of(const Volume& v) {
             {"support", v.support}};
 }
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -5,10 +5,10 @@
 
 #include "volume/model.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 /// The text, null for an empty one.
 nlohmann::ordered_json or_null(const std::string& text);
 nlohmann::ordered_json json_of(const Volume& volume);
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -1,14 +1,13 @@
 #pragma once
-// What a summary counts and advises; summary_command.cpp prints it, summary_json.cpp spells it out for
-// programs.
+// What a shelf has, counted.
 
 #include <array>
 #include <map>
-#include <nlohmann/json.hpp>
+#include <vector>
 
 #include "shelf/shelf.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 struct Counts {
     std::uint64_t folders = 0, files = 0, bytes = 0;
@@ -35,9 +34,4 @@ std::uint64_t likely_or_better(const Counts& counts);
 /// Present volumes before former ones, then those that offer most files, likely or better, then by support.
 std::vector<Volume> best_first(std::vector<Volume> volumes, const Rows& by_volume);
 
-/// What to do next, in sentences.
-std::vector<std::string> advice(const Shelf& shelf, const Totals& totals);
-
-nlohmann::ordered_json summary_json(const Shelf& shelf);
-
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -5,10 +5,10 @@
 
 #include "shelf/shelf.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 /// For example `JPEG picture: holds up to byte 10,121 of 45,035, by a fair check`. Empty for what was not
 /// checked.
 std::string check_in_words(const ShelfEntry& entry);
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

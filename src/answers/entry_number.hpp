@@ -5,9 +5,9 @@
 
 #include "shelf/shelf.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 /// Throws Error(usage) when `id` is no number or the shelf has no such entry.
 ShelfEntry entry_from(const Shelf& shelf, const std::string& id);
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -1,9 +1,12 @@
-#include "cli/summary.hpp"
-#include "cli/volume_json.hpp"
+#include "answers/summary_json.hpp"
+
+#include "answers/advice.hpp"
+#include "answers/counts.hpp"
+#include "answers/volume_json.hpp"
 #include "content/kinds.hpp"
 #include "volume/words.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 namespace {
 
@@ -61,4 +64,4 @@ Json summary_json(const Shelf& shelf) {
     return out;
 }
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -1,4 +1,4 @@
-#include "cli/fields.hpp"
+#include "answers/fields.hpp"
 
 #include <fmt/format.h>
 
@@ -11,7 +11,7 @@
 #include "content/format.hpp"
 #include "volume/words.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 namespace {
 
@@ -251,4 +251,4 @@ void append_json(std::string& out, const ShelfEntry& e, const Fields& fields) {
     out += "}\n";
 }
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

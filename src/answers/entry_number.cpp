@@ -1,4 +1,4 @@
-#include "cli/entry_argument.hpp"
+#include "answers/entry_number.hpp"
 
 #include <fmt/format.h>
 
@@ -6,7 +6,7 @@
 
 #include "base/error.hpp"
 
-namespace undershelf::cli {
+namespace undershelf {
 
 ShelfEntry entry_from(const Shelf& shelf, const std::string& id) {
     std::int64_t number = 0;
@@ -31,4 +31,4 @@ ShelfEntry entry_from(const Shelf& shelf, const std::string& id) {
     return *out;
 }
 
-}  // namespace undershelf::cli
+}  // namespace undershelf

@@ -1,0 +1,170 @@
+#include "answers/inspection.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <cmath>
+
+#include "answers/volume_json.hpp"
+#include "base/amounts.hpp"
+#include "base/text.hpp"
+
+namespace undershelf {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+/// Of a badly damaged source nobody reads more than the first few.
+constexpr std::size_t most_gaps = 3;
+/// So many bytes, or a fiftieth of the source, that nobody has may well have been somebody's.
+constexpr std::uint64_t worth_sweeping = 16 << 20;
+
+Json drive_json(const DriveHealth& drive) {
+    const auto or_unknown = [](const auto& value) { return value ? Json(*value) : Json(nullptr); };
+    Json mounts = Json::array();
+    for (const auto& m : drive.mounts)
+        mounts.push_back({{"point", m.point}, {"writable", m.writable}, {"discards", m.discards}});
+    return {{"disk", drive.disk},
+            {"model", or_null(drive.model)},
+            {"serial", or_null(drive.serial)},
+            {"rotating", or_unknown(drive.rotating)},
+            {"takes_discards", or_unknown(drive.takes_discards)},
+            {"errors", or_unknown(drive.errors)},
+            {"mounts", mounts},
+            {"timer_discards", drive.timer_discards}};
+}
+
+}  // namespace
+
+std::vector<std::string> health(const Inspection& seen) {
+    std::vector<std::string> out;
+    if (seen.drive) out = in_words(*seen.drive);
+    if (seen.not_copied)
+        out.push_back(
+            fmt::format("{} of the source are not copied into this image yet; what is there is not "
+                        "lost.",
+                        human_size(*seen.not_copied)));
+    std::uint64_t unread = 0;
+    std::size_t gaps = 0;
+    for (const auto& gap : seen.gaps) {
+        if (gap.not_copied) continue;
+        unread += gap.range.length;
+        if (++gaps <= most_gaps)
+            out.push_back(fmt::format("{} bytes at offset {} cannot be read: {}.", grouped(gap.range.length),
+                                      grouped(gap.range.offset), gap.why));
+    }
+    if (gaps > most_gaps)
+        out.push_back(
+            fmt::format("{} in all cannot be read, in {} places.", human_size(unread), grouped(gaps)));
+    if (!seen.unreadable.empty() && seen.gaps.empty()) {
+        out.push_back(fmt::format(
+            "{} could not be read, first at offset {}; only heads and samples were tried.",
+            human_size(seen.unreadable.bytes()), grouped(seen.unreadable.ranges().front().offset)));
+    }
+    if (seen.map) out.insert(out.end(), seen.map->remarks.begin(), seen.map->remarks.end());
+    for (const auto& v : seen.volumes) {
+        for (const auto& remark : v.found.remarks)
+            out.push_back(fmt::format("Volume {}: {}", v.found.volume.number, remark));
+    }
+    out.insert(out.end(), seen.remarks.begin(), seen.remarks.end());
+    return out;
+}
+
+std::vector<std::string> advice(const Inspection& seen) {
+    std::vector<std::string> out;
+    if (seen.not_copied)
+        out.push_back(
+            fmt::format("Go on with the capture: undershelf capture SOURCE {}, with the drive in place of "
+                        "SOURCE. What is there can be scanned meanwhile.",
+                        seen.path));
+    const bool failing = !seen.unreadable.empty() && seen.gaps.empty();
+    if (failing)
+        out.push_back(
+            fmt::format("The source has unreadable places: copy it before anything else, and work on the "
+                        "copy; every further reading may cost more of it: undershelf capture {} IMAGE "
+                        "--metadata-first",
+                        seen.path));
+    if (!failing && seen.is_drive)
+        out.push_back(
+            fmt::format("This is a drive: work on an image of it, so that nothing can go wrong twice: "
+                        "undershelf capture {} IMAGE",
+                        seen.path));
+    bool scannable = false;
+    std::string unread, zeros;
+    double least_zeros = 1;
+    for (const auto& v : seen.volumes) {
+        const auto& volume = v.found.volume;
+        scannable |= volume.readable;
+        if (!volume.readable)
+            unread += fmt::format("{}{} ({})", unread.empty() ? "" : ", ", volume.number, volume.file_system);
+        if (v.zero_share && *v.zero_share > 0.95) {
+            zeros += fmt::format("{}{}", zeros.empty() ? "" : ", ", volume.number);
+            least_zeros = std::min(least_zeros, *v.zero_share);
+        }
+    }
+    if (!zeros.empty()) {
+        out.push_back(fmt::format(
+            "Volume{}: of the free space, looked at in samples, {} reads as zeros. Either it was never "
+            "written, or the drive discards what is deleted; in that case names come back, but not contents.",
+            (zeros.find(',') == std::string::npos ? " " : "s ") + zeros,
+            least_zeros >= 1 ? "all" : fmt::format("at least {:.0f} %", std::floor(100 * least_zeros))));
+    }
+    if (scannable)
+        out.push_back(fmt::format("Read the metadata, which takes seconds: undershelf scan {}", seen.path));
+    if (!unread.empty())
+        out.push_back(fmt::format("Recognised, but not scanned by this version: volume {}.", unread));
+    if (seen.volumes.empty()) {
+        out.push_back(
+            "No known volume begins at byte 0, where a partition map says, or at the usual places. "
+            "The source may be wiped, encrypted as a whole, or a part of a larger one; look at its first "
+            "bytes, and at whether it really is the whole drive.");
+    }
+    if (seen.volumes.empty() || seen.nobodys >= std::max(worth_sweeping, seen.size / 50)) {
+        out.push_back(fmt::format(
+            "{} belong to no volume that was found. {} of them was looked at; what starts elsewhere takes a "
+            "sweep over every sector: undershelf scan {} --reach traces",
+            human_size(seen.nobodys), seen.every_usual_place ? "Every whole MiB" : "Not every whole MiB",
+            seen.path));
+    }
+    return out;
+}
+
+Json inspection_json(const Inspection& seen) {
+    Json out;
+    out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
+    out["drive"] = seen.drive ? drive_json(*seen.drive) : Json(nullptr);
+    out["not_copied"] = seen.not_copied.value_or(0);
+    out["partition_map"] = nullptr;
+    if (seen.map) {
+        Json partitions = Json::array();
+        for (const auto& p : seen.map->partitions) {
+            partitions.push_back({{"number", p.number},
+                                  {"offset", p.offset},
+                                  {"size", p.size},
+                                  {"type", p.type},
+                                  {"name", or_null(p.name)},
+                                  {"state", p.state}});
+        }
+        out["partition_map"] = {{"scheme", seen.map->scheme},
+                                {"condition", seen.map->condition},
+                                {"partitions", partitions},
+                                {"remarks", seen.map->remarks}};
+    }
+    out["volumes"] = Json::array();
+    for (const auto& v : seen.volumes) {
+        auto j = json_of(v.found.volume);
+        j["can_be_scanned"] = v.found.volume.readable;
+        j["used"] = v.space ? Json(v.space->used) : Json(nullptr);
+        j["free"] = v.space ? Json(v.space->free) : Json(nullptr);
+        j["free_zero_share"] = v.zero_share ? Json(*v.zero_share) : Json(nullptr);
+        j["remarks"] = v.found.remarks;
+        out["volumes"].push_back(std::move(j));
+    }
+    out["remarks"] = seen.remarks;
+    out["unreadable"] = Json::array();
+    for (const auto& r : seen.unreadable.ranges()) out["unreadable"].push_back({r.offset, r.length});
+    return out;
+}
+
+}  // namespace undershelf

@@ -1,0 +1,18 @@
+#pragma once
+// What looking at a source says of it: in sentences, and for programs.
+
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+#include "scan/inspect.hpp"
+
+namespace undershelf {
+
+/// What is wrong with the drive, its map or its volumes.
+std::vector<std::string> health(const Inspection& seen);
+/// What to do next, with the commands.
+std::vector<std::string> advice(const Inspection& seen);
+nlohmann::ordered_json inspection_json(const Inspection& seen);
+
+}  // namespace undershelf
