@@ -43,14 +43,16 @@ bool add_format_advice(const Shelf& shelf, std::vector<std::string>& out) {
 /// What the volumes themselves say: discarded space, or a fresh format.
 void add_volume_advice(const Shelf& shelf, const Totals& totals, std::vector<std::string>& out) {
     bool discards = false;
+    const auto state = shelf.state();
     for (const auto& v : shelf.volumes()) {
-        const auto said = shelf.setting(fmt::format("discards {}", v.number));
-        if (said.empty()) continue;
+        const auto said = state.discards.find(v.number);
+        if (said == state.discards.end()) continue;
         discards = true;
         out.push_back(fmt::format(
-            "Volume {} discards what is deleted: {} deleted contents that nobody wrote over read as zeros. "
+            "Volume {} discards what is deleted: {} of {} deleted contents that nobody wrote over read as "
+            "zeros. "
             "Names come back; contents do not. Stop using the drive at once, for what little is left.",
-            v.number, said));
+            v.number, said->second.zeros, said->second.files));
     }
     if (add_format_advice(shelf, out) || totals.lost.files > 0 || discards) return;
     if (totals.live.files >= 3)

@@ -124,6 +124,16 @@ bool promises(std::string_view ext, const Format& format) {
     return lists_extension(format.extensions, ext);
 }
 
+const Format* format_shown_by(const std::optional<Check>& check) {
+    return check && check->complete && check->strength >= Strength::fair ? format_named(check->format)
+                                                                         : nullptr;
+}
+
+Kind kind_of_file(std::string_view ext, const Format* shown) {
+    const auto by_name = kind_of_extension(ext);
+    return !shown || (by_name != Kind::other && promises(ext, *shown)) ? by_name : shown->kind;
+}
+
 std::optional<Check> check_content(Content& content, const CheckLimits& limits, DecodersApart* apart) {
     Cursor start(content);
     const auto first = start.peek(4096);

@@ -40,6 +40,13 @@ bool lists_extension(std::string_view list, std::string_view ext);
 /// Does the extension (lower case, no dot) promise the format?
 bool promises(std::string_view ext, const Format& format);
 
+/// What a check shows a content to be; null where it does not hold to its end, or the check says too little.
+const Format* format_shown_by(const std::optional<Check>& check);
+/// The kind of a file with this extension whose content is `shown` to be of a format, null for unknown. What
+/// a content is tells more than what it is called, unless a name tells which of several things it is: a sound
+/// or a film, a script or a letter.
+Kind kind_of_file(std::string_view ext, const Format* shown = nullptr);
+
 class DecodersApart;
 /// Checks a content with the reader of what it begins with; nothing when there is none. Decoders that are
 /// trusted less run `apart` where that is given.

@@ -23,6 +23,7 @@ namespace {
 struct Wanted {
     std::int64_t id = 0;
     std::uint64_t size = 0;
+    std::string ext;
 };
 
 struct Job {
@@ -43,7 +44,7 @@ std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, Chec
         if (e.origin == Origin::unnamed || (e.checked && *e.checked > 0 && !options.again)) {
             ++result.before;
         } else {
-            out.push_back({e.id, e.size});
+            out.push_back({e.id, e.size, e.ext});
         }
         return true;
     });
@@ -103,7 +104,9 @@ CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOpt
             if (job.stopped) return;
             count(job, result);
             // What is not copied yet is checked once it is.
-            if (!job.waits) shelf.set_check(job.file.id, job.check);
+            if (!job.waits)
+                shelf.set_check(job.file.id, job.check,
+                                kind_of_file(job.file.ext, format_shown_by(job.check)));
             progress.at(done += job.file.size, total);
         });
     shelf.commit();

@@ -21,14 +21,8 @@ class Hints {
     bool leaves_out(const Volume& volume) const;
 
   private:
-    struct Identity {
-        std::string family;
-        std::uint64_t grid_start = 0;
-        std::uint32_t cluster_size = 0;
-        bool operator==(const Identity&) const = default;
-    };
     std::vector<VolumeHint> told_;
-    std::vector<Identity> left_out_;
+    std::vector<ScanState::Identity> left_out_;
 };
 
 }  // namespace undershelf

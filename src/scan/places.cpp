@@ -115,17 +115,22 @@ class BinMarks {
         things_[e.id] = std::move(before);
     }
 
+    /// A name in a bin may have no extension; the one of before has.
+    void set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted) {
+        shelf_.set_bin(entry, first_path, sorting_of(name_in(first_path)), deleted);
+    }
+
     void mark(const ShelfEntry& e, const BinNotes::Item& item) {
         if (const auto own = things_.find(e.id); own != things_.end()) {
-            shelf_.set_bin(e.id, own->second.path, own->second.deleted);
+            set_bin(e.id, own->second.path, own->second.deleted);
             return;
         }
         const std::pair key(e.volume.value_or(0), item.path);
         const auto it = item.rest.empty() ? folders_.end() : folders_.find(key);
         if (it == folders_.end()) {
-            shelf_.set_bin(e.id, {}, {});
+            set_bin(e.id, {}, {});
         } else {
-            shelf_.set_bin(e.id, it->second.path + item.rest, it->second.deleted);
+            set_bin(e.id, it->second.path + item.rest, it->second.deleted);
         }
     }
 

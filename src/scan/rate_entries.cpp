@@ -178,9 +178,8 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     });
     // Said once for each volume, for summaries and reports.
     for (const auto& [volume, count] : discards) {
-        if (count.speaks())
-            shelf.set_setting(fmt::format("discards {}", volume),
-                              fmt::format("{} of {}", count.zeros, count.files));
+        if (!count.speaks()) continue;
+        shelf.change_state([&](ScanState& state) { state.discards[volume] = {count.zeros, count.files}; });
     }
 }
 

@@ -2,7 +2,6 @@
 
 #include <fmt/format.h>
 
-#include "base/number_lines.hpp"
 #include "base/text.hpp"
 #include "source/coverage_file.hpp"
 #include "source/unreadable_list.hpp"
@@ -10,9 +9,6 @@
 namespace undershelf {
 
 namespace {
-
-/// The shelf's setting in which a refresh that is under way remembers what it is about.
-constexpr const char* pending = "gained";
 
 /// What the coverage of an image has in the image, without what is to count as unreadable.
 RangeSet in_image(const std::string& image, const std::string& unreadable_list) {
@@ -31,8 +27,7 @@ RangeSet in_image(const std::string& image, const std::string& unreadable_list) 
 
 Refresh::Refresh(const Source& source, ShelfWriter& shelf, const std::string& unreadable_list)
     : source_(source), shelf_(shelf) {
-    std::vector<ByteRange> gained;
-    for (const auto& n : NumberLines(shelf.setting(pending)).all("range", 2)) gained.push_back({n[0], n[1]});
+    auto gained = shelf.state().gained.ranges();
     if (const auto before = shelf.view().unreadable(); !before.empty()) {
         const auto now = in_image(source.path(), unreadable_list);
         for (const auto& r : before.ranges()) {
@@ -43,9 +38,7 @@ Refresh::Refresh(const Source& source, ShelfWriter& shelf, const std::string& un
 }
 
 void Refresh::begin() {
-    NumberLines lines;
-    for (const auto& r : gained_.ranges()) lines.add("range", {r.offset, r.length});
-    shelf_.set_setting(pending, lines.text());
+    shelf_.change_state([&](ScanState& state) { state.gained = gained_; });
     shelf_.set_unreadable(source_);
     shelf_.set_samples(sample_source(source_));
     shelf_.read_present_again();
@@ -56,7 +49,7 @@ void Refresh::end() {
     if (const auto marks = shelf_.unmark_set_aside())
         shelf_.add_diagnostic(
             0, fmt::format("{} marked entries no longer exist; their marks were removed.", grouped(marks)));
-    shelf_.set_setting(pending, "");
+    shelf_.change_state([](ScanState& state) { state.gained = {}; });
     shelf_.commit();
 }
 

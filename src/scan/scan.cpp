@@ -25,9 +25,6 @@ namespace undershelf {
 
 namespace {
 
-/// The shelf's setting: the formats of contents that were looked for.
-constexpr const char* contents_setting = "contents";
-
 /// The settings that decide what a scan finds; a shelf is only gone on with under the same ones.
 std::string settings_text(const ScanOptions& o) {
     return fmt::format("code page {}; zone {}; unreadable list {}", o.read.code_page,
@@ -43,7 +40,7 @@ void check_same_source(const ScanOptions& options, const Source& source, const S
                     fmt::format("{} is not the source of {}: {}. Choose another shelf with --shelf.",
                                 options.source_path, options.shelf_path, difference));
     }
-    if (const auto before = view.setting("scan"); before != settings_text(options)) {
+    if (const auto& before = shelf.state().settings; before != settings_text(options)) {
         throw Error(
             Trouble::usage,
             fmt::format(
@@ -145,12 +142,14 @@ void read_lost_track(const Source& source, const Volumes& volumes, const ReadOpt
         progress.stage("looking at what was found");
         const auto lost = settler.lost_folders(volume);
         // What it could not make anything of before is no reason to read it again.
-        const auto setting = fmt::format("lost folders of volume {}", volume.number);
-        if (lost.empty() || shelf.setting(setting) == print_of(lost)) continue;
+        const auto& before = shelf.state().lost_folders;
+        const auto it = before.find(volume.number);
+        if (lost.empty() || (it != before.end() && it->second == print_of(lost))) continue;
         shelf.read_again(volume.number);
         read_present(source, volume, options, shelf, progress, lost);
         if (progress.stopped()) return;
-        shelf.set_setting(setting, print_of(settler.lost_folders(volume)));
+        const auto now = print_of(settler.lost_folders(volume));
+        shelf.change_state([&](ScanState& state) { state.lost_folders[volume.number] = now; });
     }
 }
 
@@ -233,10 +232,11 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         rate_entries(source, shelf.view().volumes(), shelf, progress);
         if (!progress.stopped() && all) {
             // What was asked for before stays.
-            const auto wanted = options.contents.joined(shelf.setting(contents_setting));
+            const auto wanted = options.contents.joined(shelf.state().contents);
             if (find_unnamed(source, wanted, options.decoder_program, shelf, progress) > 0)
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
-            if (!progress.stopped()) shelf.set_setting(contents_setting, wanted.words());
+            if (!progress.stopped())
+                shelf.change_state([&](ScanState& state) { state.contents = wanted.words(); });
         }
         if (!progress.stopped()) find_same_content(source, shelf, progress);
         if (!progress.stopped()) shelf.merge_unnamed_copies();
@@ -247,7 +247,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
     }
     if (!result.interrupted && refresh.needed()) refresh.end();
-    if (!result.interrupted) shelf.end_bringing_up();
+    if (!result.interrupted) shelf.change_state([](ScanState& state) { state.brought_up_from = 0; });
     shelf.end_scan(result.interrupted ? "interrupted" : "done");
 }
 
@@ -259,14 +259,14 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
         shelf.set_source({std::filesystem::absolute(options.source_path).lexically_normal().string(),
                           source.size(), source.sector_size()},
                          sample_source(source));
-        shelf.set_setting("scan", settings_text(options));
+        shelf.change_state([&](ScanState& state) { state.settings = settings_text(options); });
     } else {
         shelf.commit();
         check_same_source(options, source, shelf);
         const auto view = shelf.view();
         result.was_complete =
             options.reach == Reach::content
-                ? view.has_scanned(Reach::content) && options.contents.within(view.setting(contents_setting))
+                ? view.has_scanned(Reach::content) && options.contents.within(shelf.state().contents)
                 : view.has_scanned(options.reach) || view.has_swept();
     }
     Volumes volumes(layout, shelf);
@@ -278,7 +278,7 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     shelf.commit();
     Refresh refresh(source, shelf, options.unreadable_list);
     // An earlier version rated what was found by what was known then.
-    if (refresh.needed() || shelf.brought_up()) result.was_complete = false;
+    if (refresh.needed() || shelf.state().brought_up_from) result.was_complete = false;
     result.gained = refresh.gained().bytes();
     if (refresh.needed()) volumes.add_new(layout.volumes);
     const Hints before(shelf);

@@ -19,7 +19,6 @@ constexpr std::chrono::milliseconds between_saves{400};
 const std::string no_family;
 constexpr std::uint32_t head_kind = 1, table_kind = 2;
 /// The shelf's setting: up to where starts of contents were looked for.
-constexpr const char* starts_setting = "starts of contents";
 
 class Collector final : public TraceSink {
   public:
@@ -40,10 +39,7 @@ struct SourceSweep::Finds {
 };
 
 SourceSweep::SourceSweep(const Source& source, ShelfWriter& shelf)
-    : source_(source),
-      shelf_(shelf),
-      checkpoint_(shelf.checkpoint()),
-      starts_to_(std::strtoull(shelf.setting(starts_setting).c_str(), nullptr, 10)) {
+    : source_(source), shelf_(shelf), checkpoint_(shelf.checkpoint()), starts_to_(shelf.state().starts_to) {
     if (checkpoint_.swept) take_up(complete());
     limits_.set_left_out(checkpoint_.left_out);
 }
@@ -85,7 +81,7 @@ void SourceSweep::save() {
     checkpoint_.left_out = limits_.left_out();
     if (heads_.left_out()) checkpoint_.left_out[{no_family, head_kind}] = heads_.left_out();
     shelf_.set_checkpoint(checkpoint_);
-    shelf_.set_setting(starts_setting, fmt::format("{}", starts_to_));
+    shelf_.change_state([&](ScanState& state) { state.starts_to = starts_to_; });
     shelf_.commit();
 }
 

@@ -16,9 +16,6 @@ namespace undershelf {
 namespace {
 
 constexpr std::chrono::milliseconds between_saves{400};
-/// The shelf's settings: what the pass goes by, and the place it came to.
-constexpr const char* basis_setting = "unnamed basis";
-constexpr const char* reached_setting = "unnamed reached";
 
 /// All that decides what the pass finds: where it is the same, it goes on; else it begins anew.
 std::string basis(const FreeSpace& space, const std::vector<Place>& places, const std::string& wanted) {
@@ -73,11 +70,13 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
     for_each_start(shelf, [&](const Place& start) { gathered.add(start); });
     const auto places = gathered.take();
     std::uint64_t from = 0;
-    if (const auto now = basis(space, places, wanted.words()); shelf.setting(basis_setting) == now) {
-        from = std::strtoull(shelf.setting(reached_setting).c_str(), nullptr, 10);
+    if (const auto now = basis(space, places, wanted.words()); shelf.state().unnamed_basis == now) {
+        from = shelf.state().unnamed_reached;
     } else {
-        shelf.set_setting(basis_setting, now);
-        shelf.set_setting(reached_setting, "0");
+        shelf.change_state([&](ScanState& state) {
+            state.unnamed_basis = now;
+            state.unnamed_reached = 0;
+        });
     }
     // What came behind the place that was saved comes again.
     shelf.take_out_unnamed(from);
@@ -89,7 +88,7 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
     std::uint64_t count = 0, done = from;
     auto saved = std::chrono::steady_clock::now();
     const auto save = [&] {
-        shelf.set_setting(reached_setting, fmt::format("{}", done));
+        shelf.change_state([&](ScanState& state) { state.unnamed_reached = done; });
         shelf.commit();
         saved = std::chrono::steady_clock::now();
     };
@@ -101,8 +100,10 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
             std::optional<Check> check;
             if (!found.check.format.empty()) check = found.check;
             const auto volume = grids.volume_at(found.range.offset);
-            shelf.add_unnamed(volume.value_or(ShelfWriter::in_no_volume), unnamed_entry(found, source.size()),
-                              first_rating(found), found.format, check);
+            const auto entry = unnamed_entry(found, source.size());
+            shelf.add_unnamed(volume.value_or(ShelfWriter::in_no_volume), entry,
+                              sorting_of(entry, format_named(found.format)), first_rating(found),
+                              found.format, check);
             progress.found(++count);
         },
         [&](std::uint64_t reached) {

@@ -49,14 +49,14 @@ void VolumeSink::entry(Entry&& e) {
     admit(e, head_, budget());
     auto folder = tree_.folder(e.parent);
     if (!e.is_dir) {
-        shelf_.add_entry(id_of(e.key, e.stream, e.name), volume_, folder, e, rate_alone(e));
+        shelf_.add_entry(id_of(e.key, e.stream, e.name), volume_, folder, e, sorting_of(e), rate_alone(e));
     } else {
         const auto placed = tree_.add(e);
         if (placed.moved != TreeBuilder::Moved::no) {
             e.evidence.push_back(why_moved(placed.moved));
             ++moved_;
         }
-        shelf_.add_entry(placed.id, volume_, placed.parent_id, e, rate_alone(e));
+        shelf_.add_entry(placed.id, volume_, placed.parent_id, e, sorting_of(e), rate_alone(e));
         // So that listings made while the scan runs have paths, too.
         if (placed.path) shelf_.add_folder(placed.id, volume_, *placed.path);
     }
@@ -109,7 +109,7 @@ void VolumeSink::write_stand_in(const TreeBuilder::Node& node) {
     e.name_certainty = NameCertainty::made_up;
     e.is_dir = true;
     e.evidence.push_back({Fact::stand_in_name, 0, 0, {}});
-    shelf_.add_entry(node.id, volume_, -volume_, e, rate_alone(e));
+    shelf_.add_entry(node.id, volume_, -volume_, e, sorting_of(e), rate_alone(e));
 }
 
 void VolumeSink::write_settled(const TreeBuilder::Node& node, const std::string& path) {

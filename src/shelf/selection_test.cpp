@@ -21,7 +21,7 @@ class Selections : public ::testing::Test {
             e.name = "cue" + std::to_string(i) + ".csv";
             e.key = {static_cast<std::uint64_t>(i), 0};
             e.size = static_cast<std::uint64_t>(i) << 57;
-            writer.add_entry(i, 1, -1, e, {});
+            writer.add_entry(i, 1, -1, e, sorting_of(e), {});
         }
         writer.add_folder(-1, 1, "");
     }
@@ -54,12 +54,12 @@ TEST_F(Selections, LetALostFirstLetterBeAny) {
         e.name_certainty = NameCertainty::first_letter_unknown;
         e.key = {99, 0};
         writer.add_folder(-2, 1, "Act one");
-        writer.add_entry(99, 1, -2, e, {});
+        writer.add_entry(99, 1, -2, e, sorting_of(e), {});
         // A name that really begins so.
         e.name = "_ROPS.txt";
         e.name_certainty = NameCertainty::full;
         e.key = {100, 0};
-        writer.add_entry(100, 1, -2, e, {});
+        writer.add_entry(100, 1, -2, e, sorting_of(e), {});
     }
     const auto found = [&](const std::string& pattern, bool match_case = false) {
         Selection s;

@@ -178,10 +178,8 @@ bool Shelf::has_scanned(Reach reach) const {
                        [&](const ScanRecord& s) { return s.state == "done" && s.reach == word(reach); });
 }
 
-std::string Shelf::setting(const std::string& name) const {
-    SQLite::Statement q(*db_, "SELECT value FROM settings WHERE name = ?");
-    q.bind(1, name);
-    return q.executeStep() ? q.getColumn(0).getString() : std::string();
+ScanState Shelf::state() const {
+    return read_scan_state(*db_);
 }
 
 std::vector<std::string> Shelf::diagnostics() const {

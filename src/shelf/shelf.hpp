@@ -12,6 +12,7 @@
 #include "base/slash_path.hpp"
 #include "rating/rate.hpp"
 #include "shelf/reach.hpp"
+#include "shelf/scan_state.hpp"
 #include "shelf/selection.hpp"
 #include "source/samples.hpp"
 #include "source/source.hpp"
@@ -109,7 +110,7 @@ class Shelf {
     bool has_scanned(Reach reach) const;
     /// Has the whole source been swept?
     bool has_swept() const { return has_scanned(Reach::traces) || has_scanned(Reach::content); }
-    std::string setting(const std::string& name) const;
+    ScanState state() const;
     std::vector<std::string> diagnostics() const;
     /// What could not be read, what was not copied yet among it.
     RangeSet unreadable() const;

@@ -23,7 +23,6 @@ namespace undershelf {
 namespace {
 constexpr unsigned rows_a_look = 4096;
 constexpr std::chrono::milliseconds batch_time{400};
-constexpr const char* brought_up_setting = "brought up";
 
 }  // namespace
 
@@ -74,6 +73,7 @@ void ShelfWriter::open() {
     db_->exec("BEGIN IMMEDIATE");
     const bool empty = db_->execAndGet("PRAGMA user_version").getInt() == 0;
     if (empty) create_schema();
+    state_ = read_scan_state(*db_);
     bring_up();
     // Before its source was known nothing can have been found.
     fresh_ = empty || db_->execAndGet("SELECT count(*) FROM source").getInt() == 0;
@@ -135,17 +135,7 @@ void ShelfWriter::bring_up() {
     if (version <= 3) db_->exec(schema::upgrade_from_3);
     db_->exec(schema::upgrade_from_4);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
-    set_setting(brought_up_setting, std::to_string(version));
-}
-
-bool ShelfWriter::brought_up() const {
-    return !setting(brought_up_setting).empty();
-}
-
-void ShelfWriter::end_bringing_up() {
-    SQLite::Statement s(*db_, "DELETE FROM settings WHERE name = ?");
-    s.bind(1, brought_up_setting);
-    s.exec();
+    change_state([&](ScanState& state) { state.brought_up_from = version; });
 }
 
 void ShelfWriter::commit() {
@@ -187,17 +177,9 @@ std::vector<SourceSample> ShelfWriter::samples() const {
     return read_samples(*db_);
 }
 
-void ShelfWriter::set_setting(const std::string& name, const std::string& value) {
-    SQLite::Statement s(*db_, "INSERT OR REPLACE INTO settings VALUES(?,?)");
-    s.bind(1, name);
-    s.bind(2, value);
-    s.exec();
-}
-
-std::string ShelfWriter::setting(const std::string& name) const {
-    SQLite::Statement q(*db_, "SELECT value FROM settings WHERE name = ?");
-    q.bind(1, name);
-    return q.executeStep() ? q.getColumn(0).getString() : std::string();
+void ShelfWriter::change_state(const std::function<void(ScanState&)>& change) {
+    change(state_);
+    write_scan_state(*db_, state_);
 }
 
 void ShelfWriter::begin_scan(Reach reach) {
@@ -231,11 +213,8 @@ std::int64_t ShelfWriter::next_id() {
 }
 
 void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& e,
-                            const Rating& r) {
+                            const Sorting& sorting, const Rating& r) {
     auto& s = statements_->entry;
-    // A link's name tells of what it leads to, not of what it holds.
-    const auto ext = e.is_dir || e.link ? std::string() : extension_of(e.name);
-    const auto kind = e.link ? Kind::link : e.is_dir ? Kind::other : kind_of_extension(ext);
     const auto evidence = pack_evidence(e.evidence);
     const auto earlier_names = pack_earlier_names(e.evidence);
     int i = 0;
@@ -254,8 +233,8 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     s.bind(++i, e.system ? 1 : 0);
     s.bind(++i, e.binned ? 1 : 0);
     bind_optional_text(s, ++i, e.first_path);
-    s.bind(++i, static_cast<int>(kind));
-    s.bindNoCopy(++i, ext);
+    s.bind(++i, static_cast<int>(sorting.kind));
+    s.bindNoCopy(++i, sorting.ext);
     s.bind(++i, static_cast<std::int64_t>(e.size));
     s.bind(++i, static_cast<int>(r.grade));
     s.bind(++i, r.chance);

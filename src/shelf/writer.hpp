@@ -15,9 +15,11 @@
 #include "content/format.hpp"
 #include "rating/good_claims.hpp"
 #include "shelf/reach.hpp"
+#include "shelf/scan_state.hpp"
 #include "shelf/shelf.hpp"
 #include "volume/moved_files.hpp"
 #include "volume/relayout.hpp"
+#include "volume/sorting.hpp"
 #include "volume/trace.hpp"
 #include "writing/files.hpp"
 
@@ -36,16 +38,14 @@ class ShelfWriter {
 
     /// True for a shelf that has just been made and knows no source yet.
     bool fresh() const { return fresh_; }
-    /// Was it of an older version, and no scan has come to its end since?
-    bool brought_up() const;
-    void end_bringing_up();
     const std::string& path() const { return path_; }
 
     void set_source(const SourceRecord& source, const std::vector<SourceSample>& samples);
     std::vector<SourceSample> samples() const;
     void set_samples(const std::vector<SourceSample>& samples);
-    void set_setting(const std::string& name, const std::string& value);
-    std::string setting(const std::string& name) const;
+    const ScanState& state() const { return state_; }
+    /// Keeps what `change` makes of it.
+    void change_state(const std::function<void(ScanState&)>& change);
     /// What of the shelf is there already, for a scan that goes on.
     Shelf view() const { return Shelf(path_); }
 
@@ -132,12 +132,12 @@ class ShelfWriter {
     /// Goes by the groups of add_same_content().
     void merge_unnamed_copies();
     /// The entry goes into the folder of its kind.
-    void add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
-                     const std::optional<Check>& check);
+    void add_unnamed(int volume, const Entry& entry, const Sorting& sorting, const Rating& rating,
+                     std::string_view format, const std::optional<Check>& check);
 
     std::int64_t next_id();
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,
-                   const Rating& rating);
+                   const Sorting& sorting, const Rating& rating);
     void add_folder(std::int64_t id, int volume, const std::string& path);
     /// An entry stands in another folder than it was added with.
     void move_entry(std::int64_t id, std::int64_t folder);
@@ -175,13 +175,15 @@ class ShelfWriter {
     /// Each group is one file: its first entry, with the places of the others as earlier names. What is in
     /// the others, where they are folders, is in that one. Returns how many entries were others.
     std::uint64_t unite(std::vector<std::vector<LostPlace>> groups);
-    /// An entry is in a system's bin; where it was before, and when it was put there, as far as that is
-    /// known.
-    void set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted);
+    /// An entry is in a system's bin; where it was before, how it was sorted there, and when it was put into
+    /// the bin, as far as that is known.
+    void set_bin(std::int64_t entry, const std::string& first_path, const Sorting& first,
+                 const MaybeTime& deleted);
     /// It only serves a bin or a viewer.
     void set_helper(std::int64_t entry);
     /// What a check of an entry's content to its end came to; nothing when nobody reads its format.
-    void set_check(std::int64_t entry, const std::optional<Check>& check);
+    /// `kind`: how it is sorted by that.
+    void set_check(std::int64_t entry, const std::optional<Check>& check, Kind kind);
     /// Entries of one content; `live` tells for each whether it is a live one.
     void add_same_content(const std::vector<std::pair<std::int64_t, bool>>& group);
     void clear_same_content();
@@ -216,6 +218,7 @@ class ShelfWriter {
     unsigned rows_ = 0;
     std::chrono::steady_clock::time_point last_commit_;
     std::int64_t scan_ = 0;
+    ScanState state_;
     std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;         ///< by a print of what they were
     std::map<std::pair<int, std::string>, std::int64_t> unnamed_folders_;  ///< by volume and path
 };

@@ -1,6 +1,5 @@
 // The part of the writer that changes entries after they were added, which their keys are known of only.
 
-#include "content/formats.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/writer.hpp"
@@ -106,20 +105,11 @@ void ShelfWriter::lay_anew(int volume, const std::vector<std::pair<EntryKey, Rel
     }
 }
 
-void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& check) {
-    SQLite::Statement q(*db_, "SELECT evidence, ext FROM entries WHERE id = ?");
+void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& check, Kind kind) {
+    SQLite::Statement q(*db_, "SELECT evidence FROM entries WHERE id = ?");
     q.bind(1, entry);
     if (!q.executeStep()) return;
     auto evidence = unpack_evidence(blob_in(q, 0));
-    // What a content is tells more than what it is called, unless a name tells which of several things it is:
-    // a sound or a film, a script or a letter.
-    const std::string ext = q.getColumn(1).getText();
-    const bool shown = check && check->complete && check->strength >= Strength::fair;
-    const auto* format = shown ? format_named(check->format) : nullptr;
-    const bool fits = !format || promises(ext, *format);
-    const auto kind = fits && kind_of_extension(ext) != Kind::other ? kind_of_extension(ext)
-                      : format                                      ? format->kind
-                                                                    : Kind::other;
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::checked_whole || e.fact == Fact::checked_broken ||
                e.fact == Fact::checked_cut || e.fact == Fact::title_inside || e.fact == Fact::odd_head;

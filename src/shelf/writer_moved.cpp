@@ -9,7 +9,6 @@
 
 #include "base/slash_path.hpp"
 #include "base/text.hpp"
-#include "content/kinds.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/writer_statements.hpp"
@@ -248,7 +247,8 @@ std::uint64_t ShelfWriter::unite(std::vector<std::vector<LostPlace>> groups) {
     return united;
 }
 
-void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, const MaybeTime& deleted) {
+void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, const Sorting& first,
+                          const MaybeTime& deleted) {
     SQLite::Statement s(*db_,
                         "UPDATE entries SET binned = 1, first_path = ?, deleted = coalesce(?, deleted), "
                         "zones = (zones & 16777215) | coalesce(?, zones & 4278190080) WHERE id = ?");
@@ -261,15 +261,13 @@ void ShelfWriter::set_bin(std::int64_t entry, const std::string& first_path, con
     }
     s.bind(4, entry);
     s.exec();
-    // A name in a bin may have no extension; the one of before has.
-    const auto ext = extension_of(name_in(first_path));
-    if (ext.empty()) return;
+    if (first.ext.empty()) return;
     SQLite::Statement k(
         *db_,
         "UPDATE entries SET ext = ?1, kind = ?2 WHERE id = ?3 AND is_dir = 0 AND link IS NULL "
         "AND ext <> ?1");
-    k.bind(1, ext);
-    k.bind(2, static_cast<int>(kind_of_extension(ext)));
+    k.bind(1, first.ext);
+    k.bind(2, static_cast<int>(first.kind));
     k.bind(3, entry);
     k.exec();
 }

@@ -28,7 +28,7 @@ struct MovedRows : testing::Test {
             e.claims = {{4096, 1024}};
             e.pieces = {{PieceKind::stored, true, 0, 1000, 4096, {}, {}, {}}};
         }
-        writer.add_entry(id, 1, in, e, {});
+        writer.add_entry(id, 1, in, e, sorting_of(e), {});
     }
     void add_folder(std::int64_t id, std::int64_t in, const std::string& place) {
         add(id, in, std::string(name_in(place)), true, Layout::known);

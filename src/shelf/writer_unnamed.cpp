@@ -3,8 +3,6 @@
 
 #include <fmt/format.h>
 
-#include "base/text.hpp"
-#include "content/formats.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/sql_words.hpp"
@@ -87,7 +85,7 @@ std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
         e.name_certainty = NameCertainty::made_up;
         e.is_dir = true;
         id = id_in(realm, e.key, {}, {});
-        add_entry(id, volume, above, e, {});
+        add_entry(id, volume, above, e, {}, {});
         add_folder(id, in_no_volume, path);
         return id;
     };
@@ -127,18 +125,14 @@ void ShelfWriter::merge_unnamed_copies() {
     unnamed_folders_.clear();
 }
 
-void ShelfWriter::add_unnamed(int volume, const Entry& entry, const Rating& rating, std::string_view format,
-                              const std::optional<Check>& check) {
-    const auto* known = format_named(format);
-    const auto by_name = kind_of_extension(extension_of(entry.name));
-    const auto kind = by_name != Kind::other ? by_name : known ? known->kind : Kind::other;
+void ShelfWriter::add_unnamed(int volume, const Entry& entry, const Sorting& sorting, const Rating& rating,
+                              std::string_view format, const std::optional<Check>& check) {
     const auto id = id_in(realm, entry.key, {}, {});
-    add_entry(id, volume, unnamed_folder(volume, kind), entry, rating);
-    if (check) set_check(id, check);
-    SQLite::Statement s(*db_, "UPDATE entries SET kind = ?, format = ? WHERE id = ?");
-    s.bind(1, static_cast<int>(kind));
-    s.bind(2, std::string(format));
-    s.bind(3, id);
+    add_entry(id, volume, unnamed_folder(volume, sorting.kind), entry, sorting, rating);
+    if (check) set_check(id, check, sorting.kind);
+    SQLite::Statement s(*db_, "UPDATE entries SET format = ? WHERE id = ?");
+    s.bind(1, std::string(format));
+    s.bind(2, id);
     s.exec();
 }
 
