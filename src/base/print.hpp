@@ -1,5 +1,8 @@
 #pragma once
-// A number that tells contents apart for all practical purposes: FNV-1a over 64 bits. Never for proofs.
+// A number that tells contents apart for all practical purposes: XXH64. Never for proofs.
+
+#define XXH_STATIC_LINKING_ONLY  // so that its state can be held by value
+#include <xxhash.h>
 
 #include <string_view>
 
@@ -9,28 +12,24 @@ namespace undershelf {
 
 class Print {
   public:
-    Print& add(std::uint8_t byte) {
-        value_ = (value_ ^ byte) * 0x100000001B3ull;
-        return *this;
-    }
-    Print& add(Bytes bytes) {
-        for (const auto b : bytes) add(b);
-        return *this;
-    }
+    Print() { XXH64_reset(&state_, 0); }
+    Print& add(Bytes bytes) { return add(bytes.data(), bytes.size()); }
+    Print& add(std::uint8_t byte) { return add(&byte, sizeof byte); }
     /// Its eight bytes, the lowest first.
     Print& add(std::uint64_t number) {
-        for (int shift = 0; shift < 64; shift += 8) add(static_cast<std::uint8_t>(number >> shift));
-        return *this;
+        const boost::endian::little_uint64_buf_t bytes(number);
+        return add(&bytes, sizeof bytes);
     }
     /// With its end, so that two texts are not the same as one of both.
-    Print& add(std::string_view text) {
-        for (const auto c : text) add(static_cast<std::uint8_t>(c));
-        return add(std::uint8_t{0});
-    }
-    std::uint64_t value() const { return value_; }
+    Print& add(std::string_view text) { return add(text.data(), text.size()).add(std::uint8_t{0}); }
+    std::uint64_t value() const { return XXH64_digest(&state_); }
 
   private:
-    std::uint64_t value_ = 0xCBF29CE484222325ull;
+    Print& add(const void* bytes, std::size_t size) {
+        XXH64_update(&state_, bytes, size);
+        return *this;
+    }
+    XXH64_state_t state_;
 };
 
 }  // namespace undershelf

@@ -8,44 +8,32 @@
 
 namespace undershelf {
 
-std::int64_t days_from_civil(int year, int month, int day) {
-    const std::int64_t y = year - (month <= 2);
-    const std::int64_t era = (y >= 0 ? y : y - 399) / 400;
-    const std::int64_t yoe = y - era * 400;
-    const std::int64_t doy = (153 * (month + (month > 2 ? -3 : 9)) + 2) / 5 + day - 1;
-    const std::int64_t doe = yoe * 365 + yoe / 4 - yoe / 100 + doy;
-    return era * 146097 + doe - 719468;
+namespace {
+std::chrono::year_month_day date_of(const CivilTime& c) {
+    return std::chrono::year(c.year) / c.month / c.day;
 }
+}  // namespace
 
 std::int64_t seconds_from_civil(const CivilTime& c) {
-    return days_from_civil(c.year, c.month, c.day) * 86400 + c.hour * 3600 + c.minute * 60 + c.second;
+    const std::chrono::sys_seconds midnight = std::chrono::sys_days(date_of(c));
+    return midnight.time_since_epoch().count() + c.hour * 3600 + c.minute * 60 + c.second;
 }
 
 CivilTime civil_from_seconds(std::int64_t seconds) {
-    const std::int64_t days = seconds >= 0 ? seconds / 86400 : -((-seconds + 86399) / 86400);
-    const std::int64_t rest = seconds - days * 86400;
-    const std::int64_t z = days + 719468;
-    const std::int64_t era = (z >= 0 ? z : z - 146096) / 146097;
-    const std::int64_t doe = z - era * 146097;
-    const std::int64_t yoe = (doe - doe / 1460 + doe / 36524 - doe / 146096) / 365;
-    const std::int64_t doy = doe - (365 * yoe + yoe / 4 - yoe / 100);
-    const std::int64_t mp = (5 * doy + 2) / 153;
-    CivilTime c;
-    c.day = static_cast<int>(doy - (153 * mp + 2) / 5 + 1);
-    c.month = static_cast<int>(mp < 10 ? mp + 3 : mp - 9);
-    c.year = static_cast<int>(yoe + era * 400 + (c.month <= 2));
-    c.hour = static_cast<int>(rest / 3600);
-    c.minute = static_cast<int>(rest / 60 % 60);
-    c.second = static_cast<int>(rest % 60);
-    return c;
+    const std::chrono::sys_seconds time{std::chrono::seconds(seconds)};
+    const auto midnight = std::chrono::floor<std::chrono::days>(time);
+    const std::chrono::year_month_day date(midnight);
+    const std::chrono::hh_mm_ss clock(time - midnight);
+    return {static_cast<int>(date.year()),
+            static_cast<int>(static_cast<unsigned>(date.month())),
+            static_cast<int>(static_cast<unsigned>(date.day())),
+            static_cast<int>(clock.hours().count()),
+            static_cast<int>(clock.minutes().count()),
+            static_cast<int>(clock.seconds().count())};
 }
 
 bool is_valid(const CivilTime& c) {
-    static constexpr int days[] = {31, 28, 31, 30, 31, 30, 31, 31, 30, 31, 30, 31};
-    if (c.month < 1 || c.month > 12 || c.day < 1) return false;
-    const bool leap = (c.year % 4 == 0 && c.year % 100 != 0) || c.year % 400 == 0;
-    const int most = days[c.month - 1] + (c.month == 2 && leap);
-    return c.day <= most && c.hour >= 0 && c.hour < 24 && c.minute >= 0 && c.minute < 60 && c.second >= 0 &&
+    return date_of(c).ok() && c.hour >= 0 && c.hour < 24 && c.minute >= 0 && c.minute < 60 && c.second >= 0 &&
            c.second < 60;
 }
 

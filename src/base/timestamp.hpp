@@ -33,8 +33,7 @@ struct CivilTime {
     int year = 1970, month = 1, day = 1, hour = 0, minute = 0, second = 0;
 };
 
-/// Days since 1970-01-01 of a proleptic Gregorian date (Howard Hinnant's days_from_civil).
-std::int64_t days_from_civil(int year, int month, int day);
+/// Since 1970, of a date that the proleptic Gregorian calendar has.
 std::int64_t seconds_from_civil(const CivilTime& civil);
 CivilTime civil_from_seconds(std::int64_t seconds);
 /// False for dates that no calendar has, such as 30 February.

@@ -13,9 +13,7 @@ struct MountLine {
     std::string from;     ///< the device's path, or an image file's
     std::string type;     ///< of its file system
 
-    bool has_option(const std::string& option) const {
-        return ("," + options + ",").find("," + option + ",") != std::string::npos;
-    }
+    bool has_option(const std::string& option) const;
     /// The value of `name=value`; empty where it is not there.
     std::string option(const std::string& name) const;
 };

@@ -23,6 +23,7 @@ std::string_view field_name(std::string_view line);
 bool begins_with_mail_field(std::string_view text);
 /// Encoded words (RFC 2047) as UTF-8.
 std::string decoded_words(std::string_view text);
+/// Up to the first character that is no digit of it; one line, below a gigabyte.
 std::string from_base64(std::string_view text);
 /// Quoted-printable (RFC 2045, 6.7) of one line; with `words`, as encoded words have it.
 std::string from_quoted(std::string_view text, bool words = false);

@@ -1,5 +1,7 @@
 // What mail packs into plain characters (RFC 2045, RFC 2047), and the words of its texts.
 
+#include <openssl/evp.h>
+
 #include <algorithm>
 
 #include "base/text.hpp"
@@ -103,18 +105,15 @@ void mail_words(Content& content, const TakeText& take) {
 }
 
 std::string from_base64(std::string_view text) {
-    constexpr auto digits = "ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/"sv;
-    std::string out;
-    std::uint32_t bits = 0, count = 0;
-    for (const char c : text) {
-        const auto value = digits.find(c);
-        if (value == digits.npos) break;
-        bits = bits << 6 | static_cast<std::uint32_t>(value);
-        count += 6;
-        if (count < 8) continue;
-        count -= 8;
-        out += static_cast<char>(bits >> count & 0xFF);
-    }
+    text = text.substr(
+        0, text.find_first_not_of("ABCDEFGHIJKLMNOPQRSTUVWXYZabcdefghijklmnopqrstuvwxyz0123456789+/"));
+    // The decoder takes four digits at a time; what was cut off begins with zeros.
+    std::string digits(text);
+    digits.append((4 - digits.size() % 4) % 4, 'A');
+    std::string out(digits.size() / 4 * 3, '\0');
+    EVP_DecodeBlock(reinterpret_cast<unsigned char*>(out.data()),
+                    reinterpret_cast<const unsigned char*>(digits.data()), static_cast<int>(digits.size()));
+    out.resize(text.size() * 6 / 8);
     return out;
 }
 std::string from_quoted(std::string_view text, bool words) {
