@@ -204,7 +204,8 @@ bool LostFolders::is_not_older(Cluster last, Cluster next) const {
 /// file that this one names, come right after the last file that the cluster before names, and are not
 /// older.
 bool LostFolders::written_on(Cluster writer, Cluster last, Cluster next) const {
-    constexpr std::uint64_t others = 4;  // clusters that something else may have got in between
+    // Clusters that folders may have got which the same writer made in between, one each.
+    constexpr std::uint64_t others = 4;
     const auto first = edge(next).first;
     if (!first) return false;
     const auto to = writer + first->clusters + others;

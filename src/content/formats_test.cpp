@@ -283,6 +283,28 @@ TEST(Formats, WhatHasNoToldLengthIsSearchedForWithinALimit) {
     EXPECT_LT(some.asked(), std::uint64_t{1} << 20);
 }
 
+TEST(Formats, AHeadThatIsWrongBesideItsMarkWasWrittenSo) {
+    // A PNG's first chunk ends in its first sector: by whole sectors nobody else can have written into it.
+    auto picture = test::png_file();
+    picture[20] ^= 1;
+    test::MemoryContent head(picture);
+    const auto wrong_head = check_content(head);
+    EXPECT_FALSE(wrong_head->complete);
+    EXPECT_TRUE(wrong_head->odd_head);
+    picture[20] ^= 1;
+    picture[picture.size() / 2] ^= 1;
+    test::MemoryContent middle(picture);
+    EXPECT_FALSE(check_content(middle)->complete);
+    EXPECT_FALSE(check_content(middle)->odd_head);
+    auto archive = test::rar_file();
+    archive[9] ^= 1;
+    test::MemoryContent packed(archive);
+    EXPECT_TRUE(check_content(packed)->odd_head);
+    // What reaches beyond the sector may be another file's.
+    EXPECT_TRUE(Check().head_fails(8, 504, {}).odd_head);
+    EXPECT_FALSE(Check().head_fails(8, 505, {}).odd_head);
+}
+
 TEST(Formats, AFileInSeveralPartsGoesOn) {
     const auto text = test::libretto(3000);
     for (const auto& one :

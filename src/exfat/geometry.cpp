@@ -59,13 +59,19 @@ Chain follow_fat(const clusters::Grid& grid, const clusters::TableEntries& fat, 
     return clusters::follow_chain(grid, start, limits, taken, end_mark, [&](Cluster c) { return fat.at(c); });
 }
 
+namespace {
+/// Clusters whose content or whose entry in the FAT the source has.
+std::uint64_t known_of(const Source& source, std::uint64_t volume_offset, const Geometry& g) {
+    const std::uint64_t within = g.grid(volume_offset).within(source.size());
+    return std::min<std::uint64_t>(g.clusters(),
+                                   std::max(within, fat_of(source, volume_offset, g).on_source()));
+}
+}  // namespace
+
 Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& g)
-    : geometry_(g),
-      grid_(g.grid(volume_offset)),
-      fat_(fat_of(source, volume_offset, g)),
-      known_(std::min<std::uint64_t>(g.clusters(),
-                                     std::max<std::uint64_t>(grid_.within(source.size()), fat_.on_source()))),
-      used_(known_) {
+    : UseBooks(g.grid(volume_offset), known_of(source, volume_offset, g)),
+      geometry_(g),
+      fat_(fat_of(source, volume_offset, g)) {
     load_bitmap(source);
 }
 
@@ -82,12 +88,10 @@ clusters::TableEntries what_is_left(const Source& source, const std::vector<clus
 
 Allocation::Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& g,
                        const std::vector<clusters::OldFat>& left)
-    : geometry_(g),
-      grid_(g.grid(volume_offset)),
-      fat_(what_is_left(source, left)),
-      known_(grid_.within(source.size())),
-      used_(known_),
-      use_then_(clusters::use_by(source, grid_, left)) {}
+    : UseBooks(g.grid(volume_offset), g.grid(volume_offset).within(source.size()),
+               clusters::use_by(source, g.grid(volume_offset), left)),
+      geometry_(g),
+      fat_(what_is_left(source, left)) {}
 
 void Allocation::load_bitmap(const Source& source) {
     const RootFolder root(source, grid_, fat_, geometry_.boot.FirstClusterOfRootDirectory.value());

@@ -4,7 +4,7 @@
 #include <optional>
 
 #include "clusters/chain.hpp"
-#include "clusters/old_fat.hpp"
+#include "clusters/use_books.hpp"
 #include "exfat/structures.hpp"
 #include "source/source.hpp"
 
@@ -48,8 +48,8 @@ clusters::TableEntries fat_of(const Source& source, std::uint64_t volume_offset,
 Chain follow_fat(const clusters::Grid& grid, const clusters::TableEntries& fat, Cluster start,
                  const clusters::ChainLimits& limits, const ClusterSet& taken = ClusterSet());
 
-/// The file allocation table and the allocation bitmap.
-class Allocation {
+/// The file allocation table, and the allocation bitmap, which says what is in use.
+class Allocation : public clusters::UseBooks {
   public:
     Allocation(const Source& source, std::uint64_t volume_offset, const Geometry& geometry);
     /// Of a former volume, with what is left of its FATs, two at most: nothing is in use.
@@ -57,15 +57,6 @@ class Allocation {
                const std::vector<clusters::OldFat>& left);
 
     const Geometry& geometry() const { return geometry_; }
-    const clusters::Grid& grid() const { return grid_; }
-    /// Clusters of which the source holds the content or the FAT's entry; nothing is known of those behind.
-    std::uint64_t known_clusters() const { return known_; }
-    /// By the bitmap; not in use where it cannot be read.
-    const ClusterSet& used() const { return used_; }
-    /// Of a former volume: what its FATs, as far as they are left, have in use.
-    const clusters::OldUse& use_then() const { return use_then_; }
-    bool in_use(Cluster c) const { return used_.has(c); }
-    std::uint64_t used_clusters() const { return used_.count(); }
     bool has_bitmap() const { return has_bitmap_; }
     /// Where it stands in the source.
     const std::vector<ByteRange>& bitmap_ranges() const { return bitmap_ranges_; }
@@ -82,11 +73,7 @@ class Allocation {
     void load_bitmap_run(const Source& source, const ByteRange& range, std::uint64_t first_bit);
 
     Geometry geometry_;
-    clusters::Grid grid_;
     clusters::TableEntries fat_;
-    std::uint64_t known_;
-    ClusterSet used_;
-    clusters::OldUse use_then_;
     bool has_bitmap_ = false;
     std::vector<ByteRange> bitmap_ranges_;
 };

@@ -33,6 +33,7 @@ bool may_be_of_a_bin(const std::uint8_t* name) {
            std::all_of(name + 2, name + 8, [](auto c) { return is_digit(c) || (c >= 'A' && c <= 'Z'); });
 }
 constexpr const char* bin_series = "$";
+/// A record and its file: one such name alone may be anybody's.
 constexpr std::size_t fewest_of_a_bin = 2;
 
 std::optional<ArguedLetter> from_year(const ShortEntry& slots, const Entry& entry) {

@@ -9,23 +9,28 @@
 namespace undershelf::fat {
 
 namespace {
-// Weights are natural logarithms of likelihood ratios, roughly: e to the 3 is 20 to 1.
+// Weights are natural logarithms of likelihood ratios; they are argued, since no volume has enough such files
+// to count by, and only their order decides between candidates: a signature before an end, an end before a
+// neighbour, what rules a candidate out before all of them together.
 constexpr double own_word = 0.5;        ///< the slot says so, on a volume that speaks for cleared halves
-constexpr double told_of_another = -6;  ///< another erased slot names this very cluster
-constexpr double in_use_now = -4;
-constexpr double content_agrees = 4;
-constexpr double content_weakly = 1;
-constexpr double content_contradicts = -5;
-constexpr double reads_zero = -4;
-constexpr double ends_well = 2.5;  ///< zeros from the file's end to the end of its sector
-constexpr double ends_badly = -1.5;
-constexpr double near_neighbours = 2;
+constexpr double told_of_another = -6;  ///< another erased slot names this very cluster: one of 400 is both's
+constexpr double in_use_now =
+    -4;  ///< it is somebody's now, and one of 50 such is the lost file's all the same
+constexpr double content_agrees = 4;        ///< of other clusters one in 50 begins as this format does
+constexpr double content_weakly = 1;        ///< of other clusters one in three is text
+constexpr double content_contradicts = -5;  ///< of right starts one in 150 does, by a wrong name
+constexpr double reads_zero = -4;           ///< of right starts one in 50 does, being discarded
+constexpr double ends_well =
+    2.5;  ///< zeros from its end to that of its sector: one in twelve of other clusters
+constexpr double ends_badly = -1.5;  ///< one right file in five has other data there, by its writer
+constexpr double near_neighbours =
+    2;  ///< files of one time are near one another: seven times as often as not
 /// So likely at most may it be that all deleted files lay below cluster 65536 by chance: where what is
 /// recorded fails as well, which it seldom does otherwise, cleared halves are the better reason.
 constexpr double more_likely_cleared = 0.7;
-constexpr double rival_margin = 2;  ///< a candidate this much worse is no rival
-constexpr std::int64_t same_time = 600 * Timestamp::per_second;
-constexpr std::int64_t near_clusters = 4096;
+constexpr double rival_margin = 2;  ///< a candidate seven times less likely is no rival
+constexpr std::int64_t same_time = 600 * Timestamp::per_second;  ///< a card is copied to in minutes
+constexpr std::int64_t near_clusters = 4096;                     ///< of 65536, that a wrong half is off by
 }  // namespace
 
 StartFinder::StartFinder(const Source& source, const Table& table) : source_(source), table_(table) {}

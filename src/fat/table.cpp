@@ -46,24 +46,21 @@ std::uint64_t clusters_of(const Geometry& g, std::uint64_t entries) {
 }  // namespace
 
 Table::Table(const Source& source, std::uint64_t volume_offset, const Geometry& geometry, Usage usage)
-    : geometry_(geometry),
-      grid_(geometry.grid(volume_offset)),
+    : UseBooks(geometry.grid(volume_offset),
+               clusters_of(geometry, copy_of(source, volume_offset, geometry, 0).on_source())),
+      geometry_(geometry),
       copies_{copy_of(source, volume_offset, geometry, 0), copy_of(source, volume_offset, geometry, 1)},
-      known_(clusters_of(geometry, copies_[0].on_source())),
-      used_(known_),
       differs_(known_) {
     if (usage == Usage::read) load_usage();
 }
 
 Table::Table(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
              const std::vector<clusters::OldFat>& left)
-    : geometry_(geometry),
-      grid_(geometry.grid(volume_offset)),
+    : UseBooks(geometry.grid(volume_offset), geometry.grid(volume_offset).within(source.size()),
+               clusters::use_by(source, geometry.grid(volume_offset), left)),
+      geometry_(geometry),
       copies_{copy_of(source, geometry, left, 0), copy_of(source, geometry, left, 1)},
-      known_(grid_.within(source.size())),
-      used_(known_),
-      differs_(known_),
-      use_then_(clusters::use_by(source, grid_, left)) {
+      differs_(known_) {
     geometry_.fat_count = left.size() > 1 ? 2 : 1;
     // Nobody knows where the copies differ, so both are followed.
     differs_.add(2, known_ + 2);

@@ -5,7 +5,7 @@
 #include <vector>
 
 #include "clusters/chain.hpp"
-#include "clusters/old_fat.hpp"
+#include "clusters/use_books.hpp"
 #include "fat/geometry.hpp"
 
 namespace undershelf::fat {
@@ -16,7 +16,8 @@ using clusters::ChainLimits;
 using clusters::ClusterSet;
 using clusters::Run;
 
-class Table {
+/// In use is what is so by the better copy: a readable one, the active one first.
+class Table : public clusters::UseBooks {
   public:
     /// Whether both FATs are read once to learn what is in use; for following a chain that is not needed.
     enum class Usage : std::uint8_t { read, not_asked };
@@ -28,20 +29,6 @@ class Table {
           const std::vector<clusters::OldFat>& left);
 
     const Geometry& geometry() const { return geometry_; }
-    const clusters::Grid& grid() const { return grid_; }
-    /// Clusters of which the source holds the FAT's entry; nothing is known of those behind.
-    std::uint64_t known_clusters() const { return known_; }
-    /// In use by the better copy: a readable one, the active one first.
-    const ClusterSet& used() const { return used_; }
-    /// Of a former volume: what it had in use, as far as its FATs are left.
-    const clusters::OldUse& use_then() const { return use_then_; }
-    /// The first cluster from `from` to `to` whose entry is left; nothing for none.
-    std::optional<std::uint64_t> first_left(std::uint64_t from, std::uint64_t to) const {
-        if (!use_then_.used.any(from, to) && !use_then_.free.any(from, to)) return std::nullopt;
-        return use_then_.used.next_in(from, use_then_.free.next_in(from, to));
-    }
-    bool in_use(Cluster c) const { return used_.has(c); }
-    std::uint64_t used_clusters() const { return used_.count(); }
     bool differs(Cluster c) const { return differs_.has(c); }
     std::uint64_t differing_clusters() const { return differs_.count(); }
 
@@ -57,11 +44,8 @@ class Table {
     void load_usage();
 
     Geometry geometry_;
-    clusters::Grid grid_;
     clusters::TableEntries copies_[2];
-    std::uint64_t known_;
-    ClusterSet used_, differs_;
-    clusters::OldUse use_then_;
+    ClusterSet differs_;
 };
 
 }  // namespace undershelf::fat

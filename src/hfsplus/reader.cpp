@@ -16,7 +16,8 @@ constexpr std::uint64_t nodes_in_batch = 64;
 constexpr std::size_t most_head = 32;  // of an attribute's data
 
 std::uint32_t latest_date(const HFSPlusVolumeHeader& h) {
-    constexpr std::uint64_t ten_years = 315'360'000;
+    // A clock may be wrong by the time for which a drive is in use, and dates in the future are set by hand.
+    constexpr std::uint64_t ten_years = 315'360'000;  // seconds
     const auto last = std::max({h.createDate.value(), h.modifyDate.value(), h.checkedDate.value()});
     return static_cast<std::uint32_t>(std::min<std::uint64_t>(last + ten_years, UINT32_MAX));
 }
@@ -36,6 +37,7 @@ Reader::Reader(const Source& source, const Volume& volume, const HFSPlusVolumeHe
       composer_(source, geometry_),
       former_(std::move(trees)),
       taken_(std::min<std::uint64_t>(geometry_.total_blocks, source.size() / geometry_.block_size + 1)) {
+    // Seconds since 1904: there was no Macintosh before 1984.
     constexpr std::uint32_t year_1984 = 2'524'608'000;
     const bool reused = header.attributes.value() & kHFSCatalogNodeIDsReusedMask;
     // The alternate header is not kept up to date.

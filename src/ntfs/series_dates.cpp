@@ -3,6 +3,7 @@
 namespace undershelf::ntfs {
 
 namespace {
+/// Files of one series whose neighbours lie no further apart are of one sitting.
 constexpr std::int64_t within = 3600 * Timestamp::per_second;
 
 /// What the names of a series have in common: all but the values of digits. Nothing for a name without any.

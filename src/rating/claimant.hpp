@@ -22,25 +22,29 @@ struct VolumeTraits {
 /// was not.
 Life life_of(const VolumeTraits& traits, bool deleted_before);
 
-/// An entry with bytes of the source.
-struct Claimant {
+/// What every question about an entry goes by.
+struct RatedEntry {
     std::int64_t id = 0;
     int volume = 0;
-    std::uint64_t identity = 0;
+    std::uint64_t identity = 0;  ///< the same for all names and streams of one content
     Origin origin = Origin::live;
     Layout layout = Layout::none;
     bool is_dir = false;
+    std::uint64_t size = 0;  ///< bytes
+    std::string ext;
+    ClaimRank rank = unknown_rank;
+};
+
+/// An entry with bytes of the source.
+struct Claimant : RatedEntry {
     bool verified = false;         ///< its content holds to its end
     bool strong = false;           ///< by a strong check
     bool cut_off = false;          ///< of no name, and its end is not known though its format has one
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
     bool chained = false;          ///< guessed, of a file that its driver kept a chain for
     bool deleted_before = false;   ///< of a former volume, and deleted while that was there
-    std::string ext;
-    std::uint64_t size = 0;                                        ///< bytes
     std::int64_t created = unknown_rank, modified = unknown_rank;  ///< ticks
-    ClaimRank rank = unknown_rank;
-    std::vector<ByteRange> ranges;  ///< in the order of its content
+    std::vector<ByteRange> ranges;                                 ///< in the order of its content
 
     /// Ticks of its last writing, of a live one, too.
     std::int64_t written() const { return std::max(created, modified); }

@@ -158,7 +158,8 @@ void Rater::weigh_check(Subject& s, Balance& b) const {
         // Another file's bytes would hardly go on as its own up to the last.
         if (e.fact == Fact::checked_cut) Balance::multiply(b.layout, e, cut_short);
         if (e.fact == Fact::checked_broken) {
-            // Under a name that promises no such format it may be a piece of one, as it was written.
+            // Under a name that promises no such format it may be a piece of one, as it was written; a wrong
+            // head beside a right mark was written so as well.
             const bool says_little =
                 !has_fact(s.evidence, Fact::content_agrees) || has_fact(s.evidence, Fact::odd_head);
             const auto hope = says_little                             ? unpromised_fail

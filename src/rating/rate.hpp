@@ -43,18 +43,9 @@ struct CheckedContent {
 };
 
 /// What of an entry the rating looks at.
-struct Subject {
-    std::int64_t id = 0;
-    int volume = 0;
-    std::uint64_t identity = 0;
-    Origin origin = Origin::live;
-    Layout layout = Layout::none;
-    bool is_dir = false;
-    std::uint64_t size = 0;
-    std::string ext;
+struct Subject : RatedEntry {
     /// The extension was made from the content: that they agree says nothing.
     bool ext_made_up = false;
-    ClaimRank rank = unknown_rank;
     std::int64_t deleted = unknown_rank;  ///< ticks
     std::vector<Piece> pieces;
     std::vector<Evidence> evidence;

@@ -8,7 +8,7 @@ namespace {
 
 // That one ends where zeros begin; and where something else begins.
 constexpr double unnamed_to_zeros = 0.7, unnamed_cut = 0.03;
-constexpr double one_of_two_ends = 0.5;  ///< a zero behind it may be its own
+constexpr double one_of_two_ends = 0.5;  ///< a zero after it may be its own: nothing tells which
 constexpr double beginning_lost = 0.3;   ///< a text that begins in the middle of a line is one all the same
 constexpr double unnamed_over_others = 0.5;  ///< what holds within it is a part of it
 

@@ -32,6 +32,7 @@ struct DiscardCount {
         ++files;
         zeros += reads_zero;
     }
+    /// Most of them, of more than a few: without discards hardly any does.
     bool speaks() const { return files >= 5 && zeros * 2 > files; }
 };
 

@@ -18,15 +18,13 @@ std::int64_t ticks_in(SQLite::Statement& q, int column) {
     return c.isNull() ? unknown_rank : c.getInt64();
 }
 
-/// The columns that both queries begin with, in the order of fill_common().
-constexpr const char* common_columns =
+/// The columns that both queries begin with, in the order of fill().
+constexpr const char* rated_columns =
     "e.id, e.volume, e.key_a, e.key_b, e.origin, e.layout, e.rank, "
-    "CASE WHEN e.link IS NULL THEN coalesce(e.first_path, e.name) ELSE '' END";
-constexpr int first_own_column = 8;
+    "CASE WHEN e.link IS NULL THEN coalesce(e.first_path, e.name) ELSE '' END, e.is_dir, e.size";
+constexpr int first_own_column = 10;
 
-/// What claimants and subjects have in common.
-template <class Row>
-void fill_common(Row& row, SQLite::Statement& q) {
+void fill(RatedEntry& row, SQLite::Statement& q) {
     row.id = q.getColumn(0).getInt64();
     row.volume = q.getColumn(1).getInt();
     row.identity = content_identity(row.volume, {static_cast<std::uint64_t>(q.getColumn(2).getInt64()),
@@ -35,6 +33,8 @@ void fill_common(Row& row, SQLite::Statement& q) {
     row.layout = static_cast<Layout>(q.getColumn(5).getInt());
     row.rank = q.getColumn(6).getInt64();
     row.ext = content_extension(name_in(q.getColumn(7).getText()));
+    row.is_dir = q.getColumn(8).getInt() != 0;
+    row.size = static_cast<std::uint64_t>(q.getColumn(9).getInt64());
 }
 }  // namespace
 
@@ -51,28 +51,26 @@ void ShelfWriter::for_each_holding_former(const std::function<void(const Holding
 
 void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit, const Progress& progress) {
     SQLite::Statement q(
-        *db_, fmt::format("SELECT {}, e.is_dir, e.created, e.modified, c.claims, e.evidence, "
-                          "coalesce(e.complete, 0), coalesce(e.checked, 0), e.size, coalesce(e.holds_to, 0) "
+        *db_, fmt::format("SELECT {}, e.created, e.modified, c.claims, e.evidence, coalesce(e.complete, 0), "
+                          "coalesce(e.checked, 0), coalesce(e.holds_to, 0) "
                           "FROM contents c JOIN entries e ON e.id = c.entry",
-                          common_columns));
+                          rated_columns));
     for (std::uint64_t row = 0; q.executeStep(); ++row) {
         if (row % 4096 == 0 && progress.stopped()) return;
         Claimant c;
-        fill_common(c, q);
+        fill(c, q);
         const int i = first_own_column;
-        c.is_dir = q.getColumn(i).getInt() != 0;
-        c.created = ticks_in(q, i + 1);
-        c.modified = ticks_in(q, i + 2);
-        c.size = static_cast<std::uint64_t>(q.getColumn(i + 7).getInt64());
-        c.ranges = unpack_ranges(blob_in(q, i + 3));
-        const CheckedContent check{static_cast<Strength>(q.getColumn(i + 6).getInt()),
-                                   q.getColumn(i + 5).getInt() != 0,
-                                   static_cast<std::uint64_t>(q.getColumn(i + 8).getInt64())};
+        c.created = ticks_in(q, i);
+        c.modified = ticks_in(q, i + 1);
+        c.ranges = unpack_ranges(blob_in(q, i + 2));
+        const CheckedContent check{static_cast<Strength>(q.getColumn(i + 5).getInt()),
+                                   q.getColumn(i + 4).getInt() != 0,
+                                   static_cast<std::uint64_t>(q.getColumn(i + 6).getInt64())};
         c.strong = check.strength >= Strength::strong;
         const bool may_hold = check.proves(c.size, {});
         if (may_hold || c.origin == Origin::former ||
             (c.layout == Layout::assumed && c.origin != Origin::live)) {
-            const auto evidence = unpack_evidence(blob_in(q, i + 4));
+            const auto evidence = unpack_evidence(blob_in(q, i + 3));
             c.verified = check.proves(c.size, evidence);
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
             c.cut_off = has_fact(evidence, Fact::cut_off) && check.strength >= Strength::fair;
@@ -97,29 +95,28 @@ void ShelfWriter::rate_all(const RangeSet& unreadable,
     // Live files of a source that reads well keep the rating they were added with.
     SQLite::Statement q(
         *db_, worded(fmt::format(
-                  "SELECT {}, e.size, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
+                  "SELECT {}, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
                   "e.name_certainty, e.deleted, e.checked, e.complete, e.holds_to FROM entries e "
                   "LEFT JOIN contents c ON c.entry = e.id "
                   "WHERE e.is_dir = 0{} ORDER BY e.id",
-                  common_columns,
+                  rated_columns,
                   unreadable.empty() ? " AND (e.origin <> #live OR e.layout <> #known OR e.grade <> #likely)"
                                      : "")));
     SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
     while (q.executeStep()) {
         Subject s;
-        fill_common(s, q);
+        fill(s, q);
         const int i = first_own_column;
-        s.size = static_cast<std::uint64_t>(q.getColumn(i).getInt64());
-        s.evidence = unpack_evidence(blob_in(q, i + 1));
-        s.pieces = unpack_pieces(blob_in(q, i + 2));
-        const Rating last{q.getColumn(i + 4).getDouble(), q.getColumn(i + 5).getDouble(),
-                          static_cast<Grade>(q.getColumn(i + 3).getInt())};
-        s.ext_made_up = q.getColumn(i + 6).getInt() == static_cast<int>(NameCertainty::made_up);
-        s.deleted = ticks_in(q, i + 7);
-        if (!q.getColumn(i + 8).isNull())
-            s.check = CheckedContent{static_cast<Strength>(q.getColumn(i + 8).getInt()),
-                                     q.getColumn(i + 9).getInt() != 0,
-                                     static_cast<std::uint64_t>(q.getColumn(i + 10).getInt64())};
+        s.evidence = unpack_evidence(blob_in(q, i));
+        s.pieces = unpack_pieces(blob_in(q, i + 1));
+        const Rating last{q.getColumn(i + 3).getDouble(), q.getColumn(i + 4).getDouble(),
+                          static_cast<Grade>(q.getColumn(i + 2).getInt())};
+        s.ext_made_up = q.getColumn(i + 5).getInt() == static_cast<int>(NameCertainty::made_up);
+        s.deleted = ticks_in(q, i + 6);
+        if (!q.getColumn(i + 7).isNull())
+            s.check = CheckedContent{static_cast<Strength>(q.getColumn(i + 7).getInt()),
+                                     q.getColumn(i + 8).getInt() != 0,
+                                     static_cast<std::uint64_t>(q.getColumn(i + 9).getInt64())};
         const auto before = s.evidence;
         const auto rating = rate(s);
         if (!rating) return;

@@ -212,10 +212,8 @@ class Rar final : public FormatReader {
             const auto start = at.at();
             const auto last = fifth ? next_block_5(at) : next_block(at);
             if (!last) {
-                // Drives write whole sectors: nobody else's bytes stand between this and the mark.
-                constexpr std::uint64_t sector = 512, most_of_head = 64;
-                out.odd_head = start + most_of_head <= sector;
-                return out.fails(start, "no block is where one should be");
+                constexpr std::uint64_t usual_head = 64;  // bytes; of files' heads more is their names
+                return out.head_fails(start, usual_head, "no block is where one should be");
             }
             if (at.at() > content.size()) return out.fails(start, "a block is cut off");
             if (*last) return out.ends(at.at());

@@ -131,7 +131,8 @@ class RtfCheck {
         out_.strength = density_.strength();
         return out_.fails(at, why);
     }
-    /// Line ends may stand behind, or one zero at the very end.
+    /// Line ends may follow, or one zero at the very end: rich text controls write it, since their text ends
+    /// with one in memory.
     Check& done(Content& content) {
         out_.strength = density_.strength();
         if (!out_.complete) return out_;

@@ -188,7 +188,7 @@ class Mp3Check {
         }
         // A tag may hold a picture larger than the sound.
         out_.strength = density_.strength();
-        // Encoders count differently at either end.
+        // Some encoders count the frame that holds the number, some the one that flushes the last sound.
         constexpr std::uint64_t counted_otherwise = 2;
         const bool enough = promised_ > 0 && frames + counted_otherwise >= promised_;
         const bool fills = at_.at() == content_.size() || at_.at() > frames_end;
