@@ -1,5 +1,5 @@
 #pragma once
-// Targets whose input is what stands in a folder: bags, shelves, and images with their coverage.
+// Targets whose input is what is in a folder: bags, shelves, and images with their coverage.
 
 #include "base/bytes.hpp"
 

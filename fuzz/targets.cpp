@@ -37,18 +37,18 @@ void read_volume(Bytes input) {
     read_all(file_system(), *patched(seeds, input));
 }
 
-/// Partition maps, and which volumes stand where.
+/// Partition maps, and which volumes are where.
 void find_on_disk(Bytes input) {
     static const auto seeds = seeds_of(disks());
     const auto source = patched(seeds, input);
     find_volumes(*source, file_systems());
-    // The same without a map: heads and copies wherever they stand.
+    // The same without a map: heads and copies wherever they are.
     const auto bytes = source->read_vector({0, std::min<std::uint64_t>(source->size(), 4 << 20)});
     volumes_at_heads(*source, file_systems(), find_heads({bytes, 0, bytes.size()}, file_systems()), {}, {},
                      Progress());
 }
 
-/// Trace finders get whatever stands on a drive.
+/// Trace finders get whatever is on a drive.
 void sweep(Bytes input) {
     struct Counter final : TraceSink {
         void trace(Trace&&) override { ++count; }
@@ -169,7 +169,7 @@ void contents(Bytes input) {
 }
 
 /// Contents in free space: sound files, whole and in parts, on a grid, some of it somebody's; a few bytes are
-/// changed. What is found stands in free space, in order, and nothing twice.
+/// changed. What is found is in free space, in order, and nothing twice.
 void unnamed(Bytes input) {
     constexpr std::size_t contents = 5, head = 2 + 3 * contents, most = 256 << 10;
     if (input.size() < head) return;

@@ -81,7 +81,7 @@ char32_t take(std::string_view text, std::size_t& at) {
     return c < 0 ? 0xFFFD : static_cast<char32_t>(c);
 }
 
-/// Matches one character against the pattern element at `at` and steps behind it.
+/// Matches one character against the pattern element at `at` and steps after it.
 bool matches_one(char32_t c, std::string_view pattern, std::size_t& at) {
     const auto begin = at;
     const char32_t p = take(pattern, at);
@@ -156,7 +156,7 @@ std::string grouped(std::uint64_t n) {
 
 bool lists_word(std::string_view list, std::string_view word) {
     if (word.empty()) return false;
-    // Every place where it stands is held against the spaces around it.
+    // Every place where it is is held against the spaces around it.
     for (auto at = list.find(word); at != std::string_view::npos; at = list.find(word, at + 1)) {
         if (at > 0 && list[at - 1] == ' ' && at + word.size() < list.size() && list[at + word.size()] == ' ')
             return true;

@@ -13,11 +13,11 @@ namespace undershelf {
 
 /// UTF-8, NFC. A surrogate without its partner becomes U+FFFD.
 std::string utf8_from_utf16(std::u16string_view units);
-/// Units as they stand on disk, little-endian; an odd last byte is left out.
+/// Units as they are on disk, little-endian; an odd last byte is left out.
 std::u16string utf16_units(Bytes bytes);
 /// Bytes in a character set by its registered name (IANA, Character Sets); nothing for a name nobody knows.
 std::optional<std::string> utf8_from_charset(Bytes bytes, const std::string& name);
-/// The character set that bytes, not UTF-8, are most likely in, by how often which of them stand in it; empty
+/// The character set that bytes, not UTF-8, are most likely in, by how often which of them are in it; empty
 /// where nothing tells.
 std::string likely_charset(Bytes bytes);
 /// One character; empty for a number that stands for none.
@@ -29,7 +29,7 @@ std::string folded(std::string_view text);
 /// For finding words: without case, accents and other marks; compatible characters as one (UAX 15, NFKD).
 std::string searchable(std::string_view text);
 /// Shell pattern with `*`, `?` and `[a-z]` against the whole of `text`, character by character. Case counts:
-/// fold both sides first where it should not. The character of `text` that starts at byte `unknown` stands
+/// fold both sides first where it should not. The character of `text` that starts at byte `unknown` is
 /// for any one: whatever the pattern has there fits.
 bool matches_glob(std::string_view text, std::string_view pattern,
                   std::size_t unknown = std::string_view::npos);
@@ -37,7 +37,7 @@ bool matches_glob(std::string_view text, std::string_view pattern,
 std::string grouped(std::uint64_t n);
 /// Is `word` one of the words of `list`, each of which has spaces around it?
 bool lists_word(std::string_view list, std::string_view word);
-/// What stands behind the last dot of a name, folded; empty without one or when it is the whole name.
+/// What is after the last dot of a name, folded; empty without one or when it is the whole name.
 std::string extension_of(std::string_view name);
 /// Is it a short alias of a longer name, such as `PROGRA~1.HTM` (`~`, up to six digits, at most eight
 /// characters before the dot and three after it)?

@@ -21,7 +21,7 @@ TEST(DsStore, TellsWhereThingsAreToBePutBackTo) {
 
 TEST(DsStore, ReadsATreeOfTwoLevels) {
     ByteVector root;
-    put(root, 3u);  // the block behind the last record
+    put(root, 3u);  // the block after the last record
     put(root, 1u);
     put(root, 3u);
     put_record(root, u"z.txt", "ptbL", u"/");

@@ -263,7 +263,7 @@ class Job {
         image.set_length();
     }
 
-    /// What lies behind the image's end was lost since it was copied.
+    /// What lies after the image's end was lost since it was copied.
     void give_up_what_is_cut_off(std::uint64_t end) {
         auto& coverage = before_.record().coverage;
         end = end / drive_->sector_size() * drive_->sector_size();

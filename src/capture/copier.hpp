@@ -16,7 +16,7 @@ struct CopyOptions {
     std::uint64_t most_per_second = 0;         ///< bytes; 0: as fast as it goes
 };
 
-/// The source answers no more, or is another one: a sentence. What was copied stands.
+/// The source answers no more, or is another one: a sentence. What was copied stays.
 class SourceLost : public std::runtime_error {
   public:
     using std::runtime_error::runtime_error;

@@ -37,7 +37,7 @@ class ImageFile {
     void set_length();
     void keep() { kept_ = true; }
 
-    /// The end of what an opened image held; what lies behind it was cut off since it was written.
+    /// The end of what an opened image held; what lies after it was cut off since it was written.
     std::uint64_t was_long() const { return was_long_; }
     /// Long runs of zeros become holes. Throws std::system_error.
     void write(std::uint64_t offset, Bytes bytes);

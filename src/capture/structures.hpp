@@ -12,7 +12,7 @@ struct VolumeStructures {
     std::vector<Structure> structures;
 };
 
-/// The present volumes of a source, with where their own structures stand. Reads partition maps, heads and
+/// The present volumes of a source, with where their own structures are. Reads partition maps, heads and
 /// these.
 std::vector<VolumeStructures> find_structures(const Source& source, Progress& progress);
 

@@ -19,7 +19,7 @@ enum Status : int { done = 0, fell_short = 1, wrong_usage = 2, no_input = 3, ref
 
 struct Command {
     std::string name;
-    std::string arguments;  ///< as shown behind the name
+    std::string arguments;  ///< as shown after the name
     std::string summary;    ///< one line
     std::function<int(const std::vector<std::string>&)> run;
     bool keeps_progress = false;  ///< interrupted, it ends early by itself and keeps what it has
@@ -49,7 +49,7 @@ StopFlag& stop_flag();
 
 /// Parses a command line with the given positional arguments, all required. Prints help and returns nothing
 /// when
-/// `--help` stands there. Throws Error(usage).
+/// `--help` is there. Throws Error(usage).
 std::optional<po::variables_map> parse(const Command& command, const po::options_description& options,
                                        const std::vector<std::string>& positional,
                                        const std::vector<std::string>& arguments);

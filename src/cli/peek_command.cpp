@@ -37,7 +37,7 @@ void print_hex(Bytes bytes) {
     }
 }
 
-/// Lines as they stand, each fitted to the terminal; nothing in them can steer it.
+/// Lines as they are, each fitted to the terminal; nothing in them can steer it.
 void print_text(std::string_view rest, const Terminal& terminal) {
     while (!rest.empty()) {
         const auto end = std::min(rest.find('\n'), rest.size());

@@ -106,7 +106,7 @@ class TreePrinter {
 
     static constexpr int gap = 2, narrowest_name = 24;
 
-    /// What stands below a root, with its title.
+    /// What is below a root, with its title.
     void below(std::int64_t root, const std::string& title) {
         if (!roots_.count(root) && !loose_.count(root)) return;
         print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));

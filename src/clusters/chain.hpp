@@ -15,7 +15,7 @@ enum class ChainEnd : std::uint8_t {
     free_entry,  ///< ran into a cluster that is marked free
     outside,     ///< leaves the volume, or a bad-cluster mark
     loop,        ///< comes back to itself
-    unreadable,  ///< the entry stands in sectors that cannot be read
+    unreadable,  ///< the entry is in sectors that cannot be read
     limit,       ///< longer than the caller wanted to follow
 };
 
@@ -33,7 +33,7 @@ struct ChainLimits {
     std::uint64_t crossing = ~0ull;  ///< the same, once the chain has crossed another one
 };
 
-/// Cuts a chain that came back to itself where it first does, so that every cluster stands in it once.
+/// Cuts a chain that came back to itself where it first does, so that every cluster is in it once.
 void cut_loop(Chain& chain);
 
 /// Follows a chain from `start`. `next_of(cluster)` is the table's entry, nothing where it cannot be read;
@@ -71,12 +71,12 @@ Chain follow_chain(const Grid& grid, Cluster start, const ChainLimits& limits, c
 /// One copy of a table, read in windows.
 class TableEntries {
   public:
-    /// `range`: where it stands in the source; entries of 12, 16 or 32 bits.
+    /// `range`: where it is in the source; entries of 12, 16 or 32 bits.
     TableEntries(const Source& source, const ByteRange& range, unsigned bits);
     /// A table of which only `left`, ranges of the source, is left; the rest has been written over.
     TableEntries(const Source& source, const ByteRange& range, unsigned bits, RangeSet left);
 
-    /// As it stands there; nothing where it cannot be read or is not left.
+    /// As it is there; nothing where it cannot be read or is not left.
     std::optional<std::uint32_t> at(Cluster c) const;
     /// True when the whole window that holds the entry reads as zeros, which most of a big volume's do.
     bool window_is_zero(Cluster c) const;

@@ -1,5 +1,5 @@
 #pragma once
-// A set of clusters. It has room for the clusters that a source can know of; those behind are never in it, so
+// A set of clusters. It has room for the clusters that a source can know of; those after are never in it, so
 // that a volume that claims billions costs nothing.
 
 #include "base/bit_set.hpp"

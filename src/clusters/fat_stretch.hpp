@@ -1,6 +1,6 @@
 #pragma once
 // Stretches of old FATs. Most entries of a chain say "the next one": entry i holds i + 1. So an entry that
-// holds v and stands at position p belongs to a table that starts at F = p - w * (v - 1), w bytes an entry,
+// holds v and is at position p belongs to a table that starts at F = p - w * (v - 1), w bytes an entry,
 // and a sector of such entries places its table by itself.
 
 #include <initializer_list>
@@ -13,7 +13,7 @@ namespace undershelf::clusters {
 /// A stretch of whole sectors, eight at most, whose entries agree on where their table starts.
 struct FatStretch {
     ByteRange range;          ///< in the source
-    std::uint64_t table = 0;  ///< where entry 0 of its table stands in the source
+    std::uint64_t table = 0;  ///< where entry 0 of its table is in the source
     unsigned bits = 32;       ///< of an entry: 12, 16 or 32
     bool operator==(const FatStretch&) const = default;
 };

@@ -12,7 +12,7 @@ class FolderBytes {
   public:
     static constexpr std::size_t slot_size = 32;
 
-    /// Reads `ranges` of the source one behind the other.
+    /// Reads `ranges` of the source one after the other.
     FolderBytes(const Source& source, const std::vector<ByteRange>& ranges);
 
     std::size_t slots() const { return bytes_.size() / slot_size; }

@@ -1,5 +1,5 @@
 #pragma once
-// The cluster grid of a volume, as FAT and exFAT have it: clusters are numbered from 2, one behind the other.
+// The cluster grid of a volume, as FAT and exFAT have it: clusters are numbered from 2, one after the other.
 
 #include <algorithm>
 #include <cstdint>
@@ -25,7 +25,7 @@ inline std::uint64_t cluster_total(const std::vector<Run>& runs) {
     return sum;
 }
 
-/// Adds a run behind the last one, as part of it where they touch.
+/// Adds a run after the last one, as part of it where they touch.
 inline void append_run(std::vector<Run>& runs, const Run& run) {
     if (run.count == 0) return;
     if (!runs.empty() && runs.back().end() == run.first) {
@@ -44,11 +44,11 @@ struct Grid {
     std::uint32_t count = 0;  ///< clusters by the volume's own word: 2 .. count + 1
 
     bool holds(std::uint64_t cluster) const { return cluster >= 2 && cluster - 2 < count; }
-    /// One behind the last cluster.
+    /// One after the last cluster.
     std::uint64_t end() const { return std::uint64_t{count} + 2; }
     /// Of a cluster's first byte in the source.
     std::uint64_t offset(Cluster c) const { return data_offset + std::uint64_t{c - 2} * cluster_size; }
-    /// The cluster that holds a byte of the source behind data_offset.
+    /// The cluster that holds a byte of the source after data_offset.
     Cluster cluster_at(std::uint64_t offset) const {
         return static_cast<Cluster>((offset - data_offset) / cluster_size + 2);
     }

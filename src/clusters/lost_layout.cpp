@@ -59,7 +59,7 @@ std::uint64_t LostLayout::end_of_stretch(std::uint64_t c, std::uint64_t most) co
 }
 
 namespace {
-/// One behind the run of `avoid` that holds the cluster, itself where none does.
+/// One after the run of `avoid` that holds the cluster, itself where none does.
 std::uint64_t behind(const std::vector<Run>& avoid, std::uint64_t c) {
     for (const auto& run : avoid) {
         if (run.first <= c && c < run.end()) c = run.end();
@@ -105,7 +105,7 @@ LostLayout::Breaks LostLayout::breaks_of(const std::vector<Run>& runs, std::int6
     for (std::size_t i = 0; i + 1 < runs.size(); ++i) {
         const auto next = next_to_take(runs[i].end(), now);
         if (i == 0 && next == runs[i].end()) return Breaks::causeless;
-        // The file's own clusters are in use as well, so that the search may end behind them.
+        // The file's own clusters are in use as well, so that the search may end after them.
         if (runs[i + 1].first < runs[i].end() || next < runs[i + 1].first) return Breaks::elsewhere;
     }
     return Breaks::as_guessed;

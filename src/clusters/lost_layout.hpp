@@ -32,7 +32,7 @@ class LostLayout {
 
     struct Guess {
         std::vector<Run> runs;
-        bool cut = false;  ///< it would have gone on behind `most_runs`
+        bool cut = false;  ///< it would have gone on after `most_runs`
     };
     /// Writers allocate ascending and step over clusters in use. A cluster in use now was in use then unless
     /// its owner is younger than the lost file, by more than dates resolve: then it was the lost file's, and
@@ -53,7 +53,7 @@ class LostLayout {
     /// The first cluster from `c` on that the lost file could have been given, where owners made after `now`
     /// came later; grid end for none.
     std::uint64_t next_to_take(std::uint64_t c, std::int64_t now) const;
-    /// One behind the last of the clusters from `c` on, itself one to take, that are alike; looks at `most`.
+    /// One after the last of the clusters from `c` on, itself one to take, that are alike; looks at `most`.
     std::uint64_t end_of_stretch(std::uint64_t c, std::uint64_t most) const;
     /// The extent that holds `c`; nothing for none.
     const LiveExtent* owner_of(std::uint64_t c) const;

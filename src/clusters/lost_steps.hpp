@@ -1,7 +1,7 @@
 #pragma once
 // Lost files around which other lost files lie. A file that was written while another one was there stepped
 // over it, although both are gone now. Where a guess runs into the start of an older lost file, and that
-// start still has its own bytes, the guess goes on behind that file.
+// start still has its own bytes, the guess goes on after that file.
 
 #include <functional>
 #include <map>
@@ -47,7 +47,7 @@ class LostSteps {
     using Index = std::uint32_t;
 
     void add(const Entry& entry, Cluster start, std::int64_t written, const LostLayout* layout);
-    /// The first older file whose start stands in the runs of `file`.
+    /// The first older file whose start is in the runs of `file`.
     const File* first_met(const std::vector<Run>& runs, const File& file);
     bool stands(File& older, const File& file);
     Start look_at(const File& file) const;

@@ -16,7 +16,7 @@ bool is_digit(char c) {
     return c >= '0' && c <= '9';
 }
 
-/// A name as what stands between its numbers, and these.
+/// A name as what is between its numbers, and these.
 struct Parts {
     std::string text;  ///< each number as one '0'
     std::vector<std::int64_t> numbers;

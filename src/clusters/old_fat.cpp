@@ -13,7 +13,7 @@ constexpr std::uint64_t most_read = 256 << 20;
 /// A source made to annoy has a table for every sector.
 constexpr std::size_t most_tables = 1 << 16;
 
-/// Could a value stand in the table of a volume with this grid? Reserved values are marks.
+/// Could a value be in the table of a volume with this grid? Reserved values are marks.
 bool may_be_entry(std::uint32_t value, const Grid& grid, unsigned bits) {
     const std::uint32_t marks = bits == 12 ? 0xFF0 : bits == 16 ? 0xFFF0 : 0x0FFFFFF0;
     const auto low = bits == 32 ? value & 0x0FFFFFFF : value;
@@ -61,7 +61,7 @@ std::vector<OldFat> tables_of(const TraceStore& traces, std::uint32_t kind, cons
 
 std::vector<OldFat> tables_before(const Source& source, const std::vector<OldFat>& tables, const Grid& grid,
                                   std::uint64_t lowest, const RangeSet& taken) {
-    // Tables are made for their clusters, and a little room behind them.
+    // Tables are made for their clusters, and a little room after them.
     constexpr std::uint64_t room = 4096;
     std::vector<OldFat> out;
     for (const auto& t : tables) {

@@ -83,7 +83,7 @@ void Reader::read(EntrySink& sink, Progress& progress) {
 }
 
 /// Of a former volume nothing is live: what is left of its root is read like a folder that was deleted, then
-/// every folder that stands somewhere, each after those above it.
+/// every folder that is somewhere, each after those above it.
 void Reader::read_former_tree(EntrySink& sink, Progress& progress) {
     progress.stage("reading folders of a former volume");
     live_is_read();

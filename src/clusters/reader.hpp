@@ -2,7 +2,7 @@
 // Streams a volume whose folders are 32-byte slots in clusters: the walk over the live tree, then over what
 // was deleted, then over folders that nothing names any more. What a slot means, FAT and exFAT say each for
 // itself. reader.cpp has the live tree, reader_lost.cpp what is lost, reader_structures.cpp where all that
-// stands.
+// is.
 
 #include <memory>
 #include <unordered_map>
@@ -26,7 +26,7 @@ std::int64_t written(const Entry& entry);
 struct FormerFolders {
     std::vector<Run> root;               ///< what is left of the root folder
     std::vector<ByteRange> root_places;  ///< or, where that is not in clusters, in the source
-    std::vector<Cluster> folders;        ///< where folder clusters stand
+    std::vector<Cluster> folders;        ///< where folder clusters are
     std::vector<ByteRange>
         slack;  ///< of others, whose beginning a present file has: what is left, in the source
 };
@@ -79,7 +79,7 @@ class Reader : public VolumeReader, protected FolderSigns {
         std::vector<ByteRange> ranges;
         bool live = true;
         bool lost = true;       ///< it has lost entries before its end mark
-        bool leftovers = true;  ///< it has something behind its end mark, or names without entries
+        bool leftovers = true;  ///< it has something after its end mark, or names without entries
         std::shared_ptr<const FolderBytes> bytes;  ///< kept from the first reading, within bounds
     };
     /// What reading a live folder showed of the passes to come.
@@ -100,15 +100,15 @@ class Reader : public VolumeReader, protected FolderSigns {
     virtual Noted read_live(const Folder& folder, const FolderBytes& bytes, EntrySink& sink) = 0;
     /// Called once the live tree is known.
     virtual void live_is_read() {}
-    /// Hands over what a folder has of lost entries, or, `leftovers`, of what stands behind its end mark.
+    /// Hands over what a folder has of lost entries, or, `leftovers`, of what is after its end mark.
     virtual void read_lost(const Folder& folder, const FolderBytes& bytes, bool leftovers,
                            EntrySink& sink) = 0;
 
     /// Of a former volume: what it had in use at its end, as far as that is known.
     virtual OldUse use_then() const { return {ClusterSet(), ClusterSet()}; }
-    /// The clusters of a lost folder by a chain that still stands; nothing for none.
+    /// The clusters of a lost folder by a chain that still is; nothing for none.
     virtual std::vector<Run> folder_chain(Cluster) { return {}; }
-    /// Called at the end of the remnants: what stands behind the ends of live files.
+    /// Called at the end of the remnants: what is after the ends of live files.
     virtual void read_slack(EntrySink&, Progress&) {}
 
     // What they share.
@@ -250,7 +250,7 @@ class Reader : public VolumeReader, protected FolderSigns {
     std::uint64_t empty_live_ = 0, live_count_ = 0;
 };
 
-/// Pieces of a file of `size` bytes in `ranges`, one behind the other; what they do not reach is missing.
+/// Pieces of a file of `size` bytes in `ranges`, one after the other; what they do not reach is missing.
 std::vector<Piece> pieces_in(const std::vector<ByteRange>& ranges, std::uint64_t size, bool known);
 
 }  // namespace undershelf::clusters

@@ -1,5 +1,5 @@
-// Where a volume's folders and tables stand: all that names and layouts are read from. Free space is not
-// looked through; a deleted folder is followed from its first cluster on, while what comes behind looks like
+// Where a volume's folders and tables are: all that names and layouts are read from. Free space is not
+// looked through; a deleted folder is followed from its first cluster on, while what comes after looks like
 // a part of it.
 
 #include "clusters/reader.hpp"

@@ -1,6 +1,6 @@
 #pragma once
 // What is said between the program and the process that decodes for it: both are the same program, so numbers
-// stand as the machine has them.
+// are as the machine has them.
 
 #include <sys/socket.h>
 

@@ -80,7 +80,7 @@ std::optional<Encoding> encoding_of(Bytes first) {
     TextScan scan(Encoding::eight_bit);
     auto text = first;
     if (!scan.take(first)) {
-        // A short text, with zeros behind its end.
+        // A short text, with zeros after its end.
         constexpr std::size_t least = 8;
         const auto end = static_cast<std::size_t>(*scan.broken_at());
         if (end < least || !all_zero(first.subspan(end))) return std::nullopt;

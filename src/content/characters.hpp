@@ -21,7 +21,7 @@ enum class Encoding : std::uint8_t {
 std::optional<Encoding> encoding_of(Bytes first);
 
 /// Goes through a text and finds where it turns into something else: controls and malformed characters that
-/// stand close together, since a few stray ones are in many a text.
+/// are close together, since a few stray ones are in many a text.
 class TextScan {
   public:
     explicit TextScan(Encoding encoding, std::uint64_t at = 0) : encoding_(encoding), at_(at) {}

@@ -65,7 +65,7 @@ class Cursor {
     /// The next `count` bytes without going on; fewer where the content ends, or a byte is missing. Good
     /// until the next call.
     Bytes peek(std::size_t count);
-    /// The same, going on behind what it returns.
+    /// The same, going on after what it returns.
     Bytes take(std::size_t count) {
         const auto out = peek(count);
         at_ += out.size();
@@ -73,7 +73,7 @@ class Cursor {
     }
     /// Goes on over `count` bytes; false, standing before it, where one of them is missing.
     bool pass(std::uint64_t count);
-    /// A structure at the cursor, behind which it goes on; nothing when it is not there as a whole.
+    /// A structure at the cursor, after which it goes on; nothing when it is not there as a whole.
     template <class Structure>
     std::optional<Structure> take_structure() {
         const auto out = load<Structure>(peek(sizeof(Structure)));

@@ -1,5 +1,5 @@
 #pragma once
-// Dates that stand in contents: when a photo was taken, a document written, an archive's newest member
+// Dates that are in contents: when a photo was taken, a document written, an archive's newest member
 // changed. For contents whose file system's dates are lost.
 
 #include <functional>
@@ -13,7 +13,7 @@ namespace undershelf {
 
 struct InnerDates {
     MaybeTime created, modified;
-    std::string_view where = {};  ///< where they stand, in words; empty for none
+    std::string_view where = {};  ///< where they are, in words; empty for none
 
     bool empty() const { return !created && !modified; }
 };

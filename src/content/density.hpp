@@ -22,7 +22,7 @@ class Density {
         all_ += bytes;
         noticed_ += bytes;
     }
-    /// Bytes that stand between no structures of their own.
+    /// Bytes that are between no structures of their own.
     void add_unseen(std::uint64_t bytes) { all_ += bytes; }
     /// The share of clusters that would be noticed, were they another file's.
     double noticed() const {

@@ -1,5 +1,5 @@
 #pragma once
-// The one interface behind which every format's reader stands: is this content one of mine, where does it
+// The one interface of all formats' readers: is this content one of mine, where does it
 // end, does it hold to that end, and how strongly could that be checked? And the rows that say all else of
 // the formats. A new format is a file with its reader and its rows, and its name in content/list.hpp.
 
@@ -20,7 +20,7 @@ namespace undershelf {
 enum class Strength : std::uint8_t {
     none = 0,    ///< it could not be checked
     weak = 1,    ///< heads, ends and lengths agree; of the middle nothing is known
-    fair = 2,    ///< it decodes to its end without error, or every structure stands where the others say
+    fair = 2,    ///< it decodes to its end without error, or every structure is where the others say
     strong = 3,  ///< checksums over nearly all of its bytes
 };
 
@@ -34,11 +34,10 @@ constexpr Strength strong_unless(std::uint64_t uncovered, std::uint64_t size) {
 
 /// What a check came to. Everything before `holds_to` is consistent with being one file.
 struct Check {
-    std::string_view
-        format;  ///< a word of formats(): told by what stands inside, where several share a start
+    std::string_view format;  ///< a word of formats(): told by what is inside, where several share a start
     Strength strength = Strength::none;  ///< of this very file
     bool complete = false;               ///< its structure ends at holds_to
-    bool cut = false;                    ///< nothing contradicts: it goes on behind the content's end
+    bool cut = false;                    ///< nothing contradicts: it goes on after the content's end
     bool odd_head = false;               ///< what is wrong was written so: see head_fails()
     bool loose_end = false;              ///< the next byte may be its own, or filling: nothing tells
     bool finished = true;                ///< false where a bound on time or memory ended the check
@@ -114,17 +113,17 @@ class FormatReader {
     virtual ~FormatReader() = default;
     /// Of a content that begins with these bytes (its first 4096, or all of it).
     virtual Recognised recognise(Bytes first) const = 0;
-    /// Reads `content` from its start to the end that its structure tells. What stands behind that end is
+    /// Reads `content` from its start to the end that its structure tells. What is after that end is
     /// nobody's business here. Bytes that are missing end the check like the content's end.
     virtual Check check(Content& content, const CheckLimits& limits) const = 0;
     /// What it calls itself inside: UTF-8, one line, 120 bytes at most; empty for nothing known. Nothing is
     /// held against a checksum for it.
     virtual std::string title(Content&) const { return {}; }
-    /// The dates that stand in it.
+    /// The dates that are in it.
     virtual InnerDates dates(Content&) const { return {}; }
     /// The extension that such a file usually has, where it is not the first of its format's.
     virtual std::string_view extension(Content&) const { return {}; }
-    /// Gives out the text that stands in it, as far as it is read; none where it holds no text.
+    /// Gives out the text that is in it, as far as it is read; none where it holds no text.
     virtual void text(Content&, const TakeText&) const {}
     /// Its decoder is trusted less, and better runs in a process of its own.
     virtual bool runs_apart() const { return false; }

@@ -104,7 +104,7 @@ TEST(Formats, NothingIsMadeOfNoise) {
         ByteVector noise(1 + random() % 3000);
         for (auto& b : noise) b = static_cast<std::uint8_t>(random());
         EXPECT_FALSE(checked(noise).complete);
-        // Behind the start of a sound file.
+        // After the start of a sound file.
         const auto& c = test::format_cases()[static_cast<std::size_t>(i) % test::format_cases().size()];
         auto spliced = c.make();
         spliced.resize(std::min<std::size_t>(spliced.size(), 8 + random() % 64));
@@ -138,7 +138,7 @@ class CountedContent final : public Content {
 }  // namespace
 
 TEST(Formats, ManySmallStructuresCostNoMoreThanTheyAre) {
-    // As many empty boxes, elements, chunks and blocks as find room, behind a start that leads to them.
+    // As many empty boxes, elements, chunks and blocks as find room, after a start that leads to them.
     const auto filled = [](ByteVector start, const ByteVector& unit) {
         while (start.size() < 1 << 20) start.insert(start.end(), unit.begin(), unit.end());
         return start;

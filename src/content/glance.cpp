@@ -79,7 +79,7 @@ Glance glance(Bytes first) {
     constexpr std::size_t no_start = 8;
     if (first[0] == 0 && first.size() >= no_start && all_zero(first.first(no_start))) return Glance::nothing;
     if (may_be_marked(first)) return Glance::mark;
-    // A text may be shorter than what is glanced at, with zeros behind its end.
+    // A text may be shorter than what is glanced at, with zeros after its end.
     constexpr std::size_t shortest = 8;
     const auto most = std::min(first.size(), glanced);
     std::size_t characters = 0;

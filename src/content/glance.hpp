@@ -9,7 +9,7 @@ namespace undershelf {
 enum class Glance : std::uint8_t {
     nothing,  ///< no format begins so
     text,     ///< a text may begin so, and nothing else
-    mark,     ///< the mark of a format may stand there
+    mark,     ///< the mark of a format may be there
 };
 
 /// Of the bytes at a place, 512 at least unless the content is shorter. Says `nothing` only where no reader

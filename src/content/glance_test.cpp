@@ -51,7 +51,7 @@ TEST(Glance, SeesTextsInAllEncodings) {
     EXPECT_EQ(
         glance(sector("Act one, scene two. The lantern maker enters by the left, with his prop ledger.")),
         Glance::text);
-    EXPECT_EQ(glance(sector("Act one.")), Glance::text);  // zeros behind
+    EXPECT_EQ(glance(sector("Act one.")), Glance::text);  // zeros after
     EXPECT_EQ(glance(sector("Act one.\1\2\3")), Glance::nothing);
     EXPECT_EQ(glance(sector("A\0c\0t\0 \0o\0n\0e\0"sv)), Glance::text);
     EXPECT_EQ(glance(sector("\0A\0c\0t\0 \0o\0n\0e"sv)), Glance::text);

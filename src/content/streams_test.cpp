@@ -57,7 +57,7 @@ TEST(Streams, BareVideoEndsAtItsMark) {
 }
 
 TEST(Streams, AProgramStreamsClockLeapsAtAHeadAlone) {
-    // Two films, one behind the other: the second begins with a head.
+    // Two films, one after the other: the second begins with a head.
     auto bytes = test::program_stream();
     const auto other = test::program_stream(90);
     bytes.insert(bytes.end(), other.begin(), other.end());
@@ -89,7 +89,7 @@ TEST(Streams, SoundThatStopsIsCutAndNotContradicted) {
 
 namespace {
 
-/// Where the fields stand that asf_file() writes.
+/// Where the fields are that asf_file() writes.
 constexpr std::size_t asf_properties = 30, asf_data = 30 + 104 + 50, asf_packets = asf_data + 50,
                       asf_packet = 600;
 
@@ -197,7 +197,7 @@ TEST(Streams, AWoff2FontIsHeldToItsLengths) {
     EXPECT_FALSE(with(packed, static_cast<std::uint8_t>(font[packed] - 1)).complete);
     EXPECT_EQ(with(first_length, static_cast<std::uint8_t>(font[first_length] ^ 1)).why,
               "its tables do not unpack");
-    // A collection has fonts behind its directory, or it makes no sense.
+    // A collection has fonts after its directory, or it makes no sense.
     auto collection = font;
     std::copy_n("ttcf", 4, collection.begin() + flavor);
     EXPECT_FALSE(checked(collection).complete);

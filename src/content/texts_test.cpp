@@ -123,7 +123,7 @@ TEST(Texts, MailOfSeveralPartsEndsBehindTheLast) {
     auto check = checked(more);
     EXPECT_TRUE(check.complete);
     EXPECT_EQ(check.holds_to, mail.size());
-    // A note that a list puts behind it is part of it.
+    // A note that a list puts after it is part of it.
     auto noted = mail;
     for (const char c : std::string("-- \r\nprops list\r\n")) noted.push_back(static_cast<std::uint8_t>(c));
     EXPECT_EQ(checked(noted).holds_to, noted.size());

@@ -62,7 +62,7 @@ TEST(Titles, OfSoundsComeFromTheirTags) {
     const auto plain = test::mp3_file(false);
     sound.insert(sound.end(), plain.begin() + 30, plain.end());
     EXPECT_EQ(title_of(sound), "Marrow - Bow");
-    // Without a tag before the sound the one behind it counts.
+    // Without a tag before the sound the one after it counts.
     auto behind = test::mp3_file(false);
     const std::string_view name = "Curtain call";
     std::fill(behind.end() - 125, behind.end(), 0);

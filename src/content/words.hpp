@@ -1,5 +1,5 @@
 #pragma once
-// The text that stands in contents, for those who look for words in it. Given out as UTF-8, piece by piece,
+// The text that is in contents, for those who look for words in it. Given out as UTF-8, piece by piece,
 // words never cut between two pieces of the same paragraph; what structures it becomes spaces and line ends.
 
 #include <string>
@@ -14,7 +14,7 @@ class Pieces {
   public:
     explicit Pieces(const TakeText& take) : take_(take) {}
     void add(std::string_view text);
-    /// Behind the last of it.
+    /// After the last of it.
     void flush();
     bool enough() const { return enough_; }
 
@@ -28,7 +28,7 @@ class Pieces {
 
 namespace undershelf {
 
-/// Words that all have to stand somewhere in a text. Case and accents do not count.
+/// Words that all have to be somewhere in a text. Case and accents do not count.
 class WordSearch {
   public:
     explicit WordSearch(std::string_view words);

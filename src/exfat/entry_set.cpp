@@ -43,7 +43,7 @@ std::optional<EntrySet> set_in(Bytes bytes) {
     for (std::size_t i = 0; i < slots; ++i) {
         const auto type = live[i * slot];
         const auto expected = i == 0 ? type_file : i == 1 ? type_stream : type_name;
-        // Vendor entries behind the names are allowed and covered by the checksum.
+        // Vendor entries after the names are allowed and covered by the checksum.
         const bool name_or_vendor = i >= 2 && (kind_of(type) == type_name || kind_of(type) >= 0x60);
         if ((kind_of(type) != expected && !name_or_vendor) || static_cast<bool>(type & in_use_bit) != in_use)
             return std::nullopt;

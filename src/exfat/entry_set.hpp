@@ -20,7 +20,7 @@ struct EntrySet {
     std::u16string name;
     std::uint64_t source_offset = 0;  ///< of its first slot
     bool in_use = true;
-    bool after_end = false;  ///< behind the folder's end mark
+    bool after_end = false;  ///< after the folder's end mark
     bool checksum_holds = false;
     bool headless = false;  ///< the file entry was written over: no times, no attributes; NameHash holds
 
@@ -38,7 +38,7 @@ struct Listing {
     std::vector<NameFragment> fragments;
     std::size_t unreadable_slots = 0;
     bool lost = false;       ///< a set before the end mark is deleted
-    bool leftovers = false;  ///< something stands behind the end mark, or names by themselves
+    bool leftovers = false;  ///< something is after the end mark, or names by themselves
 };
 
 /// Takes a folder apart. Deleted sets count when their SetChecksum holds with the InUse bits restored; live
@@ -48,7 +48,7 @@ Listing parse_folder(const FolderBytes& folder);
 /// The set that `bytes` begin with, live or deleted, if its checksum holds.
 std::optional<EntrySet> sound_set(Bytes bytes);
 
-/// The first set in `bytes` whose checksum holds, when nothing but the rest of another set stands before it:
+/// The first set in `bytes` whose checksum holds, when nothing but the rest of another set is before it:
 /// then these are a folder's. Its offset from the start, bytes.
 std::optional<std::size_t> first_sound_set(Bytes bytes);
 
@@ -60,7 +60,7 @@ std::size_t open_set(Bytes cluster_end);
 
 /// Section 6.3.3: over all slots of a set, without the two bytes of SetChecksum itself.
 std::uint16_t set_checksum(Bytes set);
-/// Section 7.6.4, with up-casing of the letters a to z alone and, behind them, of what simple case mapping
+/// Section 7.6.4, with up-casing of the letters a to z alone and, after them, of what simple case mapping
 /// changes.
 std::uint16_t name_hash(std::u16string_view name);
 

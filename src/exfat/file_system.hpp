@@ -1,5 +1,5 @@
 #pragma once
-// exFAT behind the common interface.
+// exFAT by the common interface.
 
 #include "volume/file_system.hpp"
 

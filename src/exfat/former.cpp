@@ -44,7 +44,7 @@ bool begins_with_slot(Bytes head) {
     return std::find(std::begin(types), std::end(types), head[0] | in_use_bit) != std::end(types);
 }
 
-/// A set whose first slots were written over may stand before the first whole one, at `first`.
+/// A set whose first slots were written over may be before the first whole one, at `first`.
 std::uint64_t with_headless(const Source& source, std::uint64_t start, std::uint64_t first) {
     constexpr std::uint64_t slot = 32;
     const auto from = std::max(start, first - std::min(first, longest_set));
@@ -57,7 +57,7 @@ std::uint64_t with_headless(const Source& source, std::uint64_t start, std::uint
     return first;
 }
 
-/// Where clusters of folders stand, ascending, and what is left of those that files of today begin in.
+/// Where clusters of folders are, ascending, and what is left of those that files of today begin in.
 clusters::FormerFolders folders_of(const Source& source, const FormerVolume& former,
                                    const TraceStore& traces) {
     const auto grid = former.grid();

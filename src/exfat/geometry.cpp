@@ -101,7 +101,7 @@ void Allocation::load_bitmap(const Source& source) {
         if (entry.BitmapFlags & 1) return true;  // of the second FAT
         const auto bytes = (std::uint64_t{geometry_.clusters()} + 7) / 8;
         if (entry.DataLength.value() < bytes) return true;
-        // Of what lies behind the source's end nothing is known, nor need be.
+        // Of what lies after the source's end nothing is known, nor need be.
         const auto wanted = std::min(bytes, (known_ + 7) / 8);
         std::uint64_t done = 0;
         for (auto range : grid_.ranges(follow(entry.FirstCluster.value(), grid_.clusters_for(wanted)).runs)) {

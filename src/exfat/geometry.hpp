@@ -58,7 +58,7 @@ class Allocation : public clusters::UseBooks {
 
     const Geometry& geometry() const { return geometry_; }
     bool has_bitmap() const { return has_bitmap_; }
-    /// Where it stands in the source.
+    /// Where it is in the source.
     const std::vector<ByteRange>& bitmap_ranges() const { return bitmap_ranges_; }
 
     Chain follow(Cluster start, const clusters::ChainLimits& limits, const ClusterSet& taken) const {

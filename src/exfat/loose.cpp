@@ -65,7 +65,7 @@ std::string pack_loose(const std::vector<SetTrace>& sets) {
         if (!stretch.empty() && stretches++ < most_loose) out.add("loose", {stretch.offset, stretch.length});
     };
     for (const auto& set : sets) {
-        // Between two sets of a folder stands what is left of others, a sector of it at most.
+        // Between two sets of a folder is what is left of others, a sector of it at most.
         if (stretch.empty() || set.offset > stretch.end() + sector ||
             set.end() > stretch.offset + most_read) {
             add();

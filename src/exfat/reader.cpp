@@ -115,7 +115,7 @@ void Reader::lay_out(Entry& e, const EntrySet& set, const Place& place) const {
                                     : Layout::assumed;
     if (e.size == 0 || place.runs.empty()) return;
     if (place.fact) e.evidence.push_back({*place.fact, place.runs.size(), 0, {}});
-    // Behind the valid length the content reads as zeros, whatever its clusters hold (section 7.6.5).
+    // After the valid length the content reads as zeros, whatever its clusters hold (section 7.6.5).
     const auto valid = std::min(set.stream.ValidDataLength.value(), e.size);
     std::uint64_t at = 0;
     const auto add = [&](PieceKind kind, std::uint64_t length, std::uint64_t source) {
@@ -164,7 +164,7 @@ void Reader::read_live_set(const EntrySet& set, const Folder& folder, EntrySink&
     sink.entry(std::move(e));
 }
 
-/// What of a live file's last cluster lies behind its end.
+/// What of a live file's last cluster lies after its end.
 void Reader::note_slack(std::uint64_t size, const Place& place) {
     const auto ranges = grid_.ranges(place.runs);
     const auto used = (size % grid_.cluster_size + FolderBytes::slot_size - 1) / FolderBytes::slot_size *

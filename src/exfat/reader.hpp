@@ -69,7 +69,7 @@ class Reader final : public clusters::Reader {
     Geometry geometry_;
     Allocation allocation_;
     std::multimap<Cluster, LiveFile> live_files_;
-    std::vector<ByteRange> slack_;         ///< behind the ends of live files, in the source
+    std::vector<ByteRange> slack_;         ///< after the ends of live files, in the source
     clusters::LayoutHabit chained_habit_;  ///< of live files whose bit NoFatChain is clear
     bool sets_no_fat_chain_ = false;       ///< some live file has it set
 };

@@ -63,7 +63,7 @@ Reader::Edge Reader::edge(Cluster cluster) const {
 }
 
 /// A set that begins in one cluster and verifies with the other's first slots ties the two together, wherever
-/// they stand.
+/// they are.
 Reader::Tie Reader::tie(Cluster before, Cluster after) const {
     const auto first = grid_.range({before, 1}), second = grid_.range({after, 1});
     const auto length = std::min<std::uint64_t>(first.length, looked_at);

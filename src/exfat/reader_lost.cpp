@@ -7,7 +7,7 @@ namespace undershelf::exfat {
 
 // What was deleted.
 
-/// The old chain usually stands in the FAT still: it counts when it fits, and nobody has its clusters now.
+/// The old chain usually is in the FAT still: it counts when it fits, and nobody has its clusters now.
 std::optional<Reader::Place> Reader::old_chain(const EntrySet& set) {
     const auto wanted = grid_.clusters_for(set.stream.DataLength.value());
     const auto most = std::min(wanted + 1, budget_->left(Budget::Cost::crossing));
@@ -123,7 +123,7 @@ void Reader::place_lost_folder(Entry& e, const EntrySet& set) {
 
 // Sets in the slack of files.
 
-/// Behind a live file's end its last cluster still holds what a folder left there that once had it. Looks at
+/// After a live file's end its last cluster still holds what a folder left there that once had it. Looks at
 /// a part of a large volume only: the rest is for sweeping.
 void Reader::read_slack(EntrySink& sink, Progress& progress) {
     constexpr std::uint64_t least_cost = 4096;  // a seek is worth as much as this many bytes
@@ -145,7 +145,7 @@ void Reader::read_slack_of(const ByteRange& range, EntrySink& sink) {
     const auto listing = parse_folder(FolderBytes(source_, {range}));
     std::optional<Folder> folder;
     for (const auto& set : listing.sets) {
-        // What stands there may be anybody's bytes: only what proves itself counts.
+        // What is there may be anybody's bytes: only what proves itself counts.
         if (!set.checksum_holds && !set.headless) continue;
         if (!grid_.holds(set.stream.FirstCluster.value()) && set.stream.DataLength.value() > 0) continue;
         if (!folder) folder = former_folder(grid_.cluster_at(range.offset), sink);

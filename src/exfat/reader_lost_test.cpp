@@ -31,7 +31,7 @@ const Evidence* fact_of(const Entry& e, Fact fact) {
 
 TEST(ExfatSlack, HoldsSetsOfTheFolderThatHadTheCluster) {
     Image image;
-    // The folder's first cluster, 70, went to a short file; what stood behind its end is there still.
+    // The folder's first cluster, 70, went to a short file; what stood after its end is there still.
     image.add(70, {u"first.txt", 80, 5});
     image.add(70, {u"second.txt", 81, 5});
     image.erase(image.add(70, {u"third.txt", 82, 5}));
@@ -122,7 +122,7 @@ TEST(ExfatRoot, LabelAndBitmapStandAnywhereInItsChain) {
     EXPECT_EQ(found->volume.label, "CUES");
     EXPECT_EQ(found->volume.support, 1);
     EXPECT_TRUE(file_system().space(*source, found->volume));
-    // Behind the end mark there is nothing.
+    // After the end mark there is nothing.
     image.bytes[image.place(60) + 32] = 0;
     EXPECT_EQ(file_system().recognise(*test::memory_source(image.bytes), 0)->volume.label, "");
 }

@@ -60,7 +60,7 @@ TEST(ExfatReader, ReadsOfAFolderWhatIsThere) {
     image.add(10, {u"inside.txt", 20, 100});
     image.erase(image.add(root, {u"Endless too", 40, 1ull << 56, ~0ull, false, true}));
     image.add(40, {u"was inside.txt", 50, 100});
-    // The volume says that it goes on far behind the source's end.
+    // The volume says that it goes on far after the source's end.
     put_number(image.bytes, 72, 1ull << 40, 8);
     put_number(image.bytes, 92, 0xF0000000, 4);
     const auto seen = read(image.bytes);

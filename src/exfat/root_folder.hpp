@@ -1,5 +1,5 @@
 #pragma once
-// The root folder's entries of the volume itself: bitmap, up-case table, label. They may stand anywhere in
+// The root folder's entries of the volume itself: bitmap, up-case table, label. They may be anywhere in
 // its chain.
 
 #include <functional>

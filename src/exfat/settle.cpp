@@ -154,8 +154,8 @@ std::optional<Candidate> Settler::best_of(std::vector<Candidate>&& all) {
 
 // What else is left.
 
-/// Nothing was formatted over it when its FAT begins as one, its root and its bitmap stand, and no present
-/// volume is there.
+/// Nothing was formatted over it when its FAT begins as one, its root and its bitmap are there, and no
+/// present volume is there.
 void Settler::see_whether_present(Candidate& c) const {
     auto& g = c.former.geometry;
     const auto grid = c.former.grid();

@@ -53,7 +53,7 @@ void Settler::add_heads(std::vector<Candidate>& out) const {
     }
 }
 
-/// Each up-case table may be the one that a root folder names; with the root itself, which stands in a
+/// Each up-case table may be the one that a root folder names; with the root itself, which is in a
 /// cluster, that leaves one data start for each cluster size.
 void Settler::add_roots(std::vector<Candidate>& out) const {
     for (const auto& root : roots_) {

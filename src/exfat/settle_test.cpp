@@ -134,7 +134,7 @@ TEST(ExfatSettle, AVolumeWithoutABootRegionIsPresentByItsRoot) {
     std::fill_n(image.bytes.begin(), 24 * 512, 0);
     ByteVector disk((1 << 20) - 24 * 512);
     disk.insert(disk.end(), image.bytes.begin() + 24 * 512, image.bytes.end());
-    // The FAT stands at a whole MiB now, and so its volume began a MiB before.
+    // The FAT is at a whole MiB now, and so its volume began a MiB before.
     const auto source = test::memory_source(disk);
     const test::Traces traces(file_system(), disk);
     EXPECT_EQ(traces.count(root_trace), 1u);

@@ -17,7 +17,7 @@ constexpr std::size_t longest_set = 19 * 32;
 struct Candidate : settling::Candidate {
     FormerVolume former;
     VolumeState state = VolumeState::former;
-    bool argued = false;  ///< only what stands where its sets say speaks for it
+    bool argued = false;  ///< only what is where its sets say speaks for it
 };
 
 class Settler final : public settling::Settler<Candidate> {

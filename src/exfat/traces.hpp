@@ -21,7 +21,7 @@ struct SetTrace {
     std::uint64_t end() const { return offset + std::uint64_t{slots} * 32; }
 };
 
-/// The root folder's entries of bitmap and up-case table, one behind the other.
+/// The root folder's entries of bitmap and up-case table, one after the other.
 struct RootTrace {
     std::uint64_t offset = 0;  ///< of the first of the two in the source
     std::uint32_t bitmap_cluster = 0, up_case_cluster = 0;

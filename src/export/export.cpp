@@ -37,7 +37,7 @@ constexpr std::uint64_t at_once_bytes = 32 << 20, batch_bytes = 64 << 20;
 constexpr std::size_t at_once_files = 512;
 constexpr std::chrono::seconds batch_age{2};
 
-/// Where in the bag an entry stands before its own path.
+/// Where in the bag an entry is before its own path.
 std::string top_folder(const ShelfEntry& e, bool several_volumes) {
     switch (e.origin) {
         case Origin::live:
@@ -139,7 +139,7 @@ class Exporter {
         MaybeTime modified, accessed;
     };
 
-    /// The folder's path before it was made safe; it stands when this returns. Throws std::system_error.
+    /// The folder's path before it was made safe; it is when this returns. Throws std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
         const bool with_path = !options_.flat && !path.empty();
         std::string original = "data/";

@@ -11,7 +11,7 @@ namespace undershelf {
 
 /// Exports. What an interrupted export of the same shelf left in `to` is gone on with, and entries that
 /// failed are tried again. Throws Error(refused) when `to` holds anything else, is being written to, or has
-/// too little room, and when it stands on the source.
+/// too little room, and when it is on the source.
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress);
 

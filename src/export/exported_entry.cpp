@@ -78,7 +78,7 @@ bool is_sound(const ExportedEntry& e) {
 
 namespace {
 
-/// The text behind `key`, up to the character that ends a value of its kind; nothing when it is escaped.
+/// The text after `key`, up to the character that ends a value of its kind; nothing when it is escaped.
 std::optional<std::string_view> value_behind(std::string_view line, std::string_view key) {
     const auto at = line.find(key);
     if (at == std::string_view::npos) return std::nullopt;
@@ -98,7 +98,7 @@ bool parse(const std::optional<std::string_view>& text, Number& out) {
 
 std::optional<LineGist> gist_of(const std::string& line) {
     LineGist out;
-    // Keys stand in the order of writing, so that what a path spells cannot be taken for one of them.
+    // Keys are in the order of writing, so that what a path spells cannot be taken for one of them.
     const auto rest = std::string_view(line).substr(std::min(line.size(), line.find("\"path_in_bag\":")));
     const auto path = value_behind(rest, "\"path_in_bag\":\""), hash = value_behind(rest, "\"sha256\":\"");
     if (path && hash && line.find("\"path_in_bag\":") == line.rfind("\"path_in_bag\":") &&

@@ -6,7 +6,7 @@
 
 namespace undershelf {
 
-/// Bytes of a content that stand anywhere; holes and what is lost take no room.
+/// Bytes of a content that are anywhere; holes and what is lost take no room.
 std::uint64_t bytes_held(const std::vector<Piece>& pieces);
 /// A file larger than its source whose content is mostly holes: nobody means it by selecting everything.
 bool is_mostly_holes(const ShelfEntry& entry, const std::vector<Piece>& pieces, const Source& source);

@@ -21,7 +21,7 @@ class SafePaths {
     std::string folder(std::string_view original);
     /// A path nobody else has for a file called `name` in folder(`original_folder`).
     std::string file(std::string_view original_folder, std::string_view name);
-    /// Takes a path that stands there already.
+    /// Takes a path that is there already.
     void take(std::string_view path);
 
   private:

@@ -36,7 +36,7 @@ bool is_long_slot(const std::uint8_t* slot) {
 struct SlotText {
     std::u16string units;  ///< up to the terminator
     bool terminated = false;
-    bool sound = true;  ///< only padding stands behind the terminator
+    bool sound = true;  ///< only padding is after the terminator
 };
 
 SlotText text_of(const std::uint8_t* slot) {
@@ -70,7 +70,7 @@ bool is_legal_short(std::uint8_t c) {
     return c > 0x20 && c != 0x7F && !std::strchr("\"*+,./:;<=>?[\\]|", c) && !(c >= 'a' && c <= 'z');
 }
 
-/// Collects the long name that stands directly before the short entry at `index`, walking back.
+/// Collects the long name that is directly before the short entry at `index`, walking back.
 class LongNameWalk {
   public:
     LongNameWalk(const FolderBytes& folder, std::vector<bool>& used) : folder_(folder), used_(used) {}
@@ -160,7 +160,7 @@ bool is_dot_entry(const std::uint8_t* slot) {
     return second && (slot[0] == '.' || (slot[0] == slot_erased && (slot[11] & ATTR_DIRECTORY)));
 }
 
-/// Long-name slots that no short entry wanted, joined while they stand together under one checksum.
+/// Long-name slots that no short entry wanted, joined while they are together under one checksum.
 std::vector<Orphan> collect_orphans(const FolderBytes& folder, const std::vector<bool>& used) {
     std::vector<Orphan> out;
     for (std::size_t i = folder.slots(); i-- > 0;) {

@@ -22,8 +22,8 @@ struct ShortEntry {
     std::size_t index = 0;            ///< of the short entry's slot in the folder
     std::uint64_t source_offset = 0;  ///< of that slot
     bool erased = false;
-    bool zeroed = false;         ///< erased with zeros instead of the usual mark, behind the last other entry
-    bool after_end = false;      ///< behind the end mark
+    bool zeroed = false;         ///< erased with zeros instead of the usual mark, after the last other entry
+    bool after_end = false;      ///< after the end mark
     std::u16string long_name;    ///< empty for none
     bool long_name_cut = false;  ///< its last part is lost
     std::uint8_t first_letter =
@@ -43,10 +43,10 @@ struct FolderNotes {
     std::vector<Orphan> orphans;
     std::size_t unreadable_slots = 0;
     bool lost = false;       ///< an entry before the end mark is erased
-    bool leftovers = false;  ///< something stands behind the end mark, or a long name by itself
+    bool leftovers = false;  ///< something is after the end mark, or a long name by itself
 };
 
-/// Takes a folder apart, entry by entry: folders may have millions. Everything behind the end mark is
+/// Takes a folder apart, entry by entry: folders may have millions. Everything after the end mark is
 /// reported with `after_end`. Ends early when `visit` returns false.
 FolderNotes walk_folder(const FolderBytes& folder, const std::function<bool(ShortEntry&&)>& visit);
 
@@ -78,7 +78,7 @@ std::optional<DirEntry> first_entry_in(Bytes slots);
 /// A short name as its users see it: trimmed, dotted, with the case bits of DIR_NTRes. An erased first byte
 /// is shown as `first`, 0 for unknown: `_`.
 std::string short_name(const DirEntry& entry, const CodePage& page, bool erased, std::uint8_t first);
-/// A label entry's label: trimmed, without a dot; what stands behind a NUL is none of it.
+/// A label entry's label: trimmed, without a dot; what is after a NUL is none of it.
 std::string label_of(const DirEntry& entry, const CodePage& page);
 
 /// Local date and time of a directory entry; `tenths` counts 10 ms. Nothing for 0 and impossible dates.

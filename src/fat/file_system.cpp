@@ -74,7 +74,7 @@ Recognition describe(const Source& source, const Geometry& g, std::uint64_t star
     v.head_offset = head;
     v.grid_start = start + g.data_offset;
     if (g.serial) v.serial = fmt::format("{:04X}-{:04X}", *g.serial >> 16, *g.serial & 0xFFFF);
-    // What must stand where the boot sector says: itself with its signature, each FAT, the root folder.
+    // What must be where the boot sector says: itself with its signature, each FAT, the root folder.
     unsigned good = g.signature, all = 1;
     for (unsigned copy = 0; copy < g.fat_count; ++copy, ++all) {
         const bool well = fat_begins_well(source, start + g.fat_offset + copy * g.fat_size, g);

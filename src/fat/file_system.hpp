@@ -1,5 +1,5 @@
 #pragma once
-// FAT12, FAT16 and FAT32 behind the common interface.
+// FAT12, FAT16 and FAT32 by the common interface.
 
 #include "volume/file_system.hpp"
 

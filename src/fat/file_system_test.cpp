@@ -56,7 +56,7 @@ TEST(FatFileSystem, HasNoLabelWithoutAnEntryForIt) {
 }
 
 TEST(FatFileSystem, DecodesLabelsByTheCodePage) {
-    // 0x8E is Ä in code page 437 and О in 866; NULs are padding, and what stands behind them is left over.
+    // 0x8E is Ä in code page 437 and О in 866; NULs are padding, and what is after them is left over.
     auto image = labelled(std::string("\x8EPFEL\0\0 XY\0", 11), "");
     std::memcpy(image.bytes().data() + boot_label_at, "\x8ERGER\0\0\0\0\0\0", 11);
     const auto western = recognised(image.bytes());

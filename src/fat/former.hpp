@@ -37,7 +37,7 @@ std::int64_t made_at(const Source& source, const FolderHead& head, const ReadOpt
 std::vector<std::uint64_t> lost_folders(const Source& source, const PresentLife& life,
                                         const TraceStore& traces, const ReadOptions& options);
 
-/// Opens a former volume: its folders stand where traces on its grid say.
+/// Opens a former volume: its folders are where traces on its grid say.
 std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& volume,
                                           const TraceStore& traces, const ReadOptions& options);
 

@@ -37,7 +37,7 @@ struct Geometry {
     std::uint64_t total_size = 0;     ///< bytes of the volume
     std::uint64_t backup_offset = 0;  ///< of the backup boot sector, 0 for none
     std::uint8_t media = 0xF8;
-    bool signature = true;  ///< 0x55 0xAA stands at the end of the sector
+    bool signature = true;  ///< 0x55 0xAA is at the end of the sector
     std::optional<std::uint32_t> serial;
     std::string boot_label;  ///< BS_VolLab without padding, in the code page; empty for none
 

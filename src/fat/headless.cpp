@@ -98,10 +98,10 @@ bool may_be_table(Bytes s) {
     return media && s[1] == 0xFF && s[2] == 0xFF && !erased_flash;
 }
 
-/// FAT32 has an information sector behind the boot sector, which tells; else the usual number of reserved
+/// FAT32 has an information sector after the boot sector, which tells; else the usual number of reserved
 /// sectors does.
 std::uint64_t start_before(const Source& source, std::uint64_t first, Width width) {
-    // The copy of the boot sector has a copy of it behind itself, so the farther one counts.
+    // The copy of the boot sector has a copy of it after itself, so the farther one counts.
     for (auto n = width == Width::fat32 ? std::min(most_reserved, first / sector) : 0; n >= 2; --n) {
         const auto bytes = source.read_vector({first - (n - 1) * sector, sector});
         if (std::equal(bytes.begin(), bytes.begin() + 4, "RRaA") &&
@@ -132,7 +132,7 @@ std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, 
                 const auto score = hold_against(source, offset, *g);
                 if (score.held <= most || score.share() < 0.8) continue;
                 most = score.held;
-                // A head that stands says more than one that was worked out.
+                // A head that is says more than one that was worked out.
                 best = Headless{offset, *g, 0.9 * score.share()};
             }
             if (width == Width::fat32) break;

@@ -1,6 +1,6 @@
 #pragma once
 // FAT folders that fit no grid of clusters: a few that a later format left, each by itself. Their names,
-// sizes and dates can be read where they stand; where the clusters were that they name, nothing tells.
+// sizes and dates can be read where they are; where the clusters were that they name, nothing tells.
 
 #include "base/number_lines.hpp"
 #include "fat/former.hpp"

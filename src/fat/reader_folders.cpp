@@ -34,7 +34,7 @@ bool slots_go_on(Bytes before, Bytes after) {
     const auto* last = long_slot(before.last(slot_size));
     const auto* first = long_slot(after.first(slot_size));
     if (!last) {
-        // Behind a short entry a new name begins: its first slot holds the end of the name.
+        // After a short entry a new name begins: its first slot holds the end of the name.
         if (!first || first->LDIR_Ord == slot_erased) return true;
         return first->LDIR_Ord & LAST_LONG_ENTRY;
     }

@@ -31,7 +31,7 @@ void Reader::read_lost(const Folder& folder, const FolderBytes& bytes, bool left
 
 void Reader::read_lost_entry(const ShortEntry& slots, const Folder& folder, const SeriesLetters& siblings,
                              EntrySink& sink) {
-    // A slot in a live folder was an entry once; what stands behind an end mark may be anything.
+    // A slot in a live folder was an entry once; what is after an end mark may be anything.
     if (!is_plausible(slots.entry, slots.erased)) return;
     auto e = basic_entry(slots, folder.key, options_);
     e.origin = origin_by_mark(slots.erased || slots.after_end);

@@ -36,7 +36,7 @@ void Settler::try_present_grid(const PresentLife& life) {
     found_.push_back(std::move(c));
 }
 
-/// A boot sector that describes no present volume: it counts when folders stand where it says.
+/// A boot sector that describes no present volume: it counts when folders are where it says.
 void Settler::try_head(std::uint64_t place) {
     if (s_.taken.contains(place) || found_.size() >= most_volumes) return;
     const auto bytes = s_.source.read_vector({place, 512});

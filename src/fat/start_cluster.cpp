@@ -92,7 +92,7 @@ double StartFinder::weigh_content(Cluster candidate, const Entry& entry) const {
 }
 
 namespace {
-/// Drivers fill the last sector with zeros behind the file's end; 0 where that cannot be told.
+/// Drivers fill the last sector with zeros after the file's end; 0 where that cannot be told.
 double weigh_end(const Source& source, std::uint64_t start, std::uint64_t size) {
     const auto used = size % 512;
     if (used == 0) return 0;

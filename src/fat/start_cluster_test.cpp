@@ -10,7 +10,7 @@
 namespace undershelf::fat {
 
 namespace {
-/// A volume with clusters behind the first 65536, a live file among them, and a deleted PDF there whose slot
+/// A volume with clusters after the first 65536, a live file among them, and a deleted PDF there whose slot
 /// has lost the high half of its start.
 class HighHalf : public ::testing::Test {
   protected:

@@ -66,7 +66,7 @@ class BTree {
     NodeUse use(std::uint64_t node) const { return uses_[node]; }
     /// What is left of a leaf that is partly written over.
     std::optional<Node> rest_of(Bytes node) const { return Node::parse_rest(node, length_); }
-    /// False where no node was ever written: what stands there is older than the tree. Known once the leaves
+    /// False where no node was ever written: what is there is older than the tree. Known once the leaves
     /// are found.
     bool is_written(std::uint64_t node) const { return written_.empty() || written_[node]; }
     /// Reads `count` nodes from `first` on.

@@ -40,7 +40,7 @@ TEST(HfsPlusNode, RefusesOffsetsThatMakeNoSense) {
     EXPECT_TRUE(with(4, 99, 4));                 // a backward link says nothing on the node itself
     EXPECT_FALSE(with(node_size - 2, 16, 2));    // the first record does not follow the descriptor
     EXPECT_FALSE(with(node_size - 4, 14, 2));    // no length
-    EXPECT_FALSE(with(node_size - 4, 80, 2));    // behind the one after it
+    EXPECT_FALSE(with(node_size - 4, 80, 2));    // after the one after it
     EXPECT_FALSE(with(node_size - 6, 35, 2));    // before the one before it, and odd
     EXPECT_FALSE(with(node_size - 6, 4094, 2));  // inside the table of offsets
     EXPECT_FALSE(with(10, 3000, 2));             // more records than have room

@@ -51,7 +51,7 @@ std::string method_name(std::uint32_t type) {
     }
 }
 
-/// Adds a piece behind those that are there.
+/// Adds a piece after those that are there.
 void add_piece(Entry& e, Piece p, std::uint64_t length) {
     p.offset = e.pieces.empty() ? 0 : e.pieces.back().offset + e.pieces.back().length;
     p.length = std::min(length, e.size - p.offset);
@@ -215,7 +215,7 @@ bool Composer::unpack(Entry& e, const Item& item, const SideRecords& side) const
     return false;
 }
 
-/// The resource fork begins with where its data stands; there, behind a length, the number of chunks and the
+/// The resource fork begins with where its data is; there, after a length, the number of chunks and the
 /// place of each, counted from that number, little-endian.
 void Composer::unpack_chunks(Entry& e, const Item& item, const SideRecords& side) const {
     const auto extents = side.all_extents(item.resource, item.id, true);

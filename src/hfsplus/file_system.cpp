@@ -125,7 +125,7 @@ class HfsPlusFileSystem final : public FileSystem {
                                             const ReadOptions&) const override {
         const auto h = read_header(source, at);
         if (!h) return {};
-        // The alternate header stands 1024 bytes before the end, which need not be the end of the last block.
+        // The alternate header is 1024 bytes before the end, which need not be the end of the last block.
         std::vector<Recognition> out;
         const auto size = size_of(*h);
         for (std::uint64_t beyond = 0; beyond < h->blockSize.value(); beyond += 512) {

@@ -1,5 +1,5 @@
 #pragma once
-// HFS+ and HFSX behind the common interface.
+// HFS+ and HFSX by the common interface.
 
 #include "volume/file_system.hpp"
 

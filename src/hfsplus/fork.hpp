@@ -8,7 +8,7 @@
 
 namespace undershelf::hfsplus {
 
-/// Where a volume stands and how it is divided.
+/// Where a volume is and how it is divided.
 struct Geometry {
     std::uint64_t offset = 0;  ///< of the volume in the source, bytes
     std::uint32_t block_size = 0;
@@ -31,13 +31,13 @@ class Fork {
     /// `size` in bytes; it is cut to what the extents hold.
     Fork(const Source& source, const Geometry& geometry, std::vector<Extent> extents, std::uint64_t size);
 
-    /// Made of stretches of the source, one behind the other.
+    /// Made of stretches of the source, one after the other.
     Fork(const Source& source, const std::vector<ByteRange>& stretches);
 
     std::uint64_t size() const { return size_; }
     /// Fills `out` from `offset` of the fork; zeros beyond its end.
     void read(std::uint64_t offset, MutableBytes out) const;
-    /// Where a stretch of the fork stands in the source.
+    /// Where a stretch of the fork is in the source.
     std::vector<ByteRange> places(std::uint64_t offset, std::uint64_t length) const;
     /// The fork's offset of a source offset; nothing when it is not in the fork.
     std::optional<std::uint64_t> offset_of(std::uint64_t source_offset) const;

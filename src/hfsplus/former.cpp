@@ -15,7 +15,7 @@ namespace undershelf::hfsplus {
 namespace {
 
 constexpr std::uint32_t largest_block = 1 << 26;
-/// So many nodes behind the last dated one still stand among them.
+/// So many nodes after the last dated one still are among them.
 constexpr std::uint64_t among = 64;
 
 std::optional<HFSPlusVolumeHeader> unpack_header(const std::string& text) {
@@ -52,7 +52,7 @@ BTree tree_of(const Source& source, const std::vector<NodeTrace>& nodes, Tree tr
 }
 
 /// The nodes of a former volume. Where a present one was made over it, its own nodes may have been freed
-/// since: what was made before that is the former one's, and so is what has no date and stands among such.
+/// since: what was made before that is the former one's, and so is what has no date and is among such.
 std::vector<NodeTrace> nodes_of(const TraceStore& traces, const ByteRange& where, std::uint64_t end_date) {
     std::vector<NodeTrace> out;
     std::uint64_t first = ~0ull, last = 0;

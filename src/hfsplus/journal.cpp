@@ -61,7 +61,7 @@ class Ring {
         }
     }
 
-    /// The oldest transaction stands behind the newest one's end.
+    /// The oldest transaction is after the newest one's end.
     void read() {
         if (size_ == 0) return;
         const auto length = size_ - sector_;
@@ -74,7 +74,7 @@ class Ring {
     ByteRange place() const { return {start_, size_}; }
 
   private:
-    /// Positions run from behind the header's sector to the end, and from there on again.
+    /// Positions run from after the header's sector to the end, and from there on again.
     std::uint64_t wrapped(std::uint64_t at) const { return sector_ + (at - sector_) % (size_ - sector_); }
 
     ByteVector bytes_at(std::uint64_t at, std::uint64_t length) const {
@@ -88,7 +88,7 @@ class Ring {
         return out;
     }
 
-    /// Reads the transaction at `at`; 0 when none stands there, else the bytes it takes of the `left` ones.
+    /// Reads the transaction at `at`; 0 when none is there, else the bytes it takes of the `left` ones.
     std::uint64_t read_transaction(std::uint64_t at, std::uint64_t left) {
         if (left < list_size_) return 0;
         // The checked part first: most places in a ring are no heads.
@@ -126,7 +126,7 @@ class Ring {
 }  // namespace
 
 namespace {
-constexpr std::uint32_t in_volume = 1;  ///< else it stands on another device
+constexpr std::uint32_t in_volume = 1;  ///< else it is on another device
 
 std::optional<JournalInfoBlock> read_info(const Source& source, const Geometry& g, std::uint32_t block) {
     const auto at = g.offset + std::uint64_t{block} * g.block_size;

@@ -11,7 +11,7 @@ namespace undershelf::hfsplus {
 /// The image of a stretch of the volume that a transaction wrote.
 struct JournalImage {
     std::uint64_t target = 0;  ///< in the source, bytes: what it is an image of
-    std::uint64_t source = 0;  ///< in the source, bytes: where the image stands
+    std::uint64_t source = 0;  ///< in the source, bytes: where the image is
     ByteVector bytes;
 };
 
@@ -26,7 +26,7 @@ struct JournalSink {
 void read_journal(const Source& source, const Geometry& geometry, std::uint32_t journal_info_block,
                   const JournalSink& sink);
 
-/// Where the journal stands in the source; nothing when the volume has none here, or its head makes no sense.
+/// Where the journal is in the source; nothing when the volume has none here, or its head makes no sense.
 std::vector<ByteRange> journal_places(const Source& source, const Geometry& geometry,
                                       std::uint32_t journal_info_block);
 

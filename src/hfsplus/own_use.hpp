@@ -1,6 +1,6 @@
 #pragma once
 // What a present HFS+ volume has of the space in its own structures, and since when. Its trees are made
-// larger than they need to be, and what stood there before stands in the nodes that they do not use.
+// larger than they need to be, and what stood there before is in the nodes that they do not use.
 
 #include "volume/file_system.hpp"
 

@@ -211,7 +211,7 @@ void Reader::emit_item(const Item& item, bool system, EntrySink& sink) {
     }
 }
 
-/// Nodes that were free stand among those that were not: of an id the state that was changed last counts.
+/// Nodes that were free are among those that were not: of an id the state that was changed last counts.
 void Reader::keep_newest() {
     const auto changed = [](const Item& i) { return std::max({i.modified, i.changed, i.accessed}); };
     std::stable_sort(set_aside_.begin(), set_aside_.end(), [&](const Item& a, const Item& b) {
@@ -229,7 +229,7 @@ void Reader::report_unowned(EntrySink& sink) {
         sink.diagnostic(
             "The allocation file is shorter than the volume needs; the blocks it does not tell of count as "
             "free.");
-    // Trees are made larger than they need to be, and what was there before stands in what they do not use.
+    // Trees are made larger than they need to be, and what was there before is in what they do not use.
     BitSet unwritten(taken_.end());
     for (const auto* tree : {&extents_, &catalogue_, &attributes_}) {
         for (std::uint64_t n = 0; n < tree->nodes(); ++n) {

@@ -96,7 +96,7 @@ class Reader final : public VolumeReader {
         std::u16string name;
     };
     std::unordered_map<std::uint32_t, FolderPlace> folders_;
-    std::vector<Item> set_aside_;  ///< links and what may stand in a private folder
+    std::vector<Item> set_aside_;  ///< links and what may be in a private folder
     std::uint32_t inode_folder_ = 0;
     /// Ids of inodes, by their numbers; of the lost ones those that a lost link names.
     std::unordered_map<std::uint32_t, std::uint32_t> inodes_, lost_inodes_;

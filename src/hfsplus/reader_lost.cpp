@@ -102,7 +102,7 @@ void Reader::add_lost_attribute(std::uint32_t id, KnownAttribute&& attribute) {
 /// present state at first, and the node is looked through at the end of each transaction.
 void Reader::read_journal_images(EntrySink& sink, Progress& progress) {
     std::map<std::uint64_t, ByteVector> nodes;
-    std::map<std::uint64_t, std::uint64_t> touched;  // node and where an image of it stands
+    std::map<std::uint64_t, std::uint64_t> touched;  // node and where an image of it is
     std::size_t assembled = 0;
     std::uint64_t order = 1;
     const std::uint64_t size = catalogue_.node_size();

@@ -1,4 +1,4 @@
-// Where the trees, the allocation file and the journal of a volume stand: all that names and layouts are read
+// Where the trees, the allocation file and the journal of a volume are: all that names and layouts are read
 // from.
 
 #include "hfsplus/journal.hpp"

@@ -171,7 +171,7 @@ TEST(HfsPlusReader, FindsDeletedRecordsInFreeSpaceAndFreedNodes) {
     const auto text = sample_text("gone", 5000);
     image.fill(100, text);
     image.leaves(Image::catalogue, {{folder_record(20, 2, u"Scripts"), file_record({21, 20, u"kept.txt"})}});
-    // Behind the used part of the leaf: a deleted file, an older state of a live one, a thread, a cut-off
+    // After the used part of the leaf: a deleted file, an older state of a live one, a thread, a cut-off
     // record.
     auto at = image.place(Image::catalogue, 1) + 1200;
     for (const auto& r :
@@ -259,7 +259,7 @@ TEST(HfsPlusReader, LastNameInTheJournalWins) {
     const auto draft = file_record({30, 2, u"draft.wav", {5000, {{100, 2}}}}),
                final = file_record({30, 2, u"final.wav", {5000, {{100, 2}}}});
     image.transaction(image.place(Image::catalogue, 1), node_of(-1, {draft}));
-    // After the renaming the old record still stands in free space, and is written out again with it.
+    // After the renaming the old record still is in free space, and is written out again with it.
     auto later = node_of(-1, {final});
     std::copy(draft.begin(), draft.end(), later.begin() + 1000);
     image.transaction(image.place(Image::catalogue, 1), later);

@@ -122,7 +122,7 @@ bool plausible_body(const Item& i, const Bounds& b) {
 std::optional<Key> key_before(Bytes bytes, std::size_t at) {
     for (std::size_t length = 1; length <= longest_name && 8 + 2 * length <= at; ++length) {
         const auto from = at - 8 - 2 * length;
-        // The length stands twice; checked first, since this is asked for often.
+        // The length is there twice; checked first, since this is asked for often.
         if (bytes[from + 7] != (length & 0xFF) || bytes[from + 6] != 0) continue;
         const auto key = read_key(bytes.subspan(from, at - from));
         if (key && key->size == at - from) return key;

@@ -29,7 +29,7 @@ struct Item {
     std::uint8_t owner_flags = 0;
     std::uint8_t finder_info[32] = {};
     ForkInfo data, resource;
-    std::uint64_t source = 0;  ///< where its record stands, bytes
+    std::uint64_t source = 0;  ///< where its record is, bytes
 
     bool has_content() const { return !data.extents.empty() || !resource.extents.empty(); }
     // What the Finder's type and creator say.
@@ -41,7 +41,7 @@ struct Item {
     bool is_link() const { return is_symlink() || is_hard_link() || is_folder_link(); }
 };
 
-/// A thread record: where the item of an id stands.
+/// A thread record: where the item of an id is.
 struct Thread {
     std::uint32_t id = 0, parent = 0;
     std::u16string name;
@@ -49,7 +49,7 @@ struct Thread {
     std::uint64_t source = 0;
 };
 
-/// What an index key, or a record cut off behind its key, tells.
+/// What an index key, or a record cut off after its key, tells.
 struct BareName {
     std::uint32_t parent = 0;
     std::u16string name;
@@ -97,7 +97,7 @@ struct Leftovers {
     std::function<void(BareName&&)> name;
 };
 /// Looks through free space, or a whole node, at steps of two bytes for what may be records of the catalogue.
-/// `offset` is where the bytes stand in the source.
+/// `offset` is where the bytes are in the source.
 void find_leftovers(Bytes bytes, std::uint64_t offset, const Bounds& bounds, const Leftovers& out);
 /// The same for the extents overflow and the attributes.
 void find_overflow_leftovers(Bytes bytes, const Bounds& bounds,

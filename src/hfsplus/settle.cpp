@@ -18,7 +18,7 @@ namespace {
 
 constexpr std::uint32_t largest_block = 64 << 10;
 constexpr std::size_t most_held = 512, most_sampled = 4096;
-/// Where volumes begin by themselves, behind the usual maps, or behind the small partition before them.
+/// Where volumes begin by themselves, after the usual maps, or after the small partition before them.
 constexpr std::uint64_t usual_starts[] = {0, 32 << 10, 20480, 1 << 20, 209735680, 210763776};
 
 struct Candidate : settling::Candidate {

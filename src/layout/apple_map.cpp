@@ -1,5 +1,5 @@
 // Apple partition map (Inside Macintosh: Devices, chapter 3): a driver descriptor in block 0 that tells the
-// block size, and one entry a block behind it, the map itself among them. Big-endian.
+// block size, and one entry a block after it, the map itself among them. Big-endian.
 
 #include <fmt/format.h>
 

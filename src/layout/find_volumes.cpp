@@ -14,7 +14,7 @@ namespace undershelf {
 namespace {
 
 constexpr int most_volumes = 256;
-/// Places in holes of sparse files that are passed by; the ones behind count as looked at.
+/// Places in holes of sparse files that are passed by; the ones after count as looked at.
 constexpr std::uint64_t most_skipped = 1 << 24;
 
 class Search {
@@ -61,7 +61,7 @@ class Search {
         return true;
     }
 
-    /// The best supported volume whose head stands at `offset`.
+    /// The best supported volume whose head is at `offset`.
     bool at_head(std::uint64_t offset) {
         if (full() || offset >= source_.size() || !looked_.insert(offset).second) return false;
         std::optional<Recognition> best;
@@ -72,8 +72,8 @@ class Search {
         return best && add(std::move(*best));
     }
 
-    /// The best supported volume of which a copy of the head stands where one would if it filled `stretch`. A
-    /// copy may stand elsewhere by chance or from an older volume, so its volume must begin in `within`,
+    /// The best supported volume of which a copy of the head is where one would if it filled `stretch`. A
+    /// copy may be elsewhere by chance or from an older volume, so its volume must begin in `within`,
     /// where nobody else is.
     bool at_copies(const ByteRange& stretch, const ByteRange& within) {
         if (full()) return false;
@@ -102,7 +102,7 @@ class Search {
         return add(std::move(*other));
     }
 
-    /// What stands where a partition says?
+    /// What is where a partition says?
     void hold_against(Partition& p) {
         if (p.size == 0 || p.offset >= source_.size() || p.type == "extended" ||
             p.type.starts_with("protective"))
@@ -206,7 +206,7 @@ class Search {
     }
 
     /// Looks for a volume that starts here, or has a copy of its head near. `near_start`: of the gap, where
-    /// what is only known by its first bytes is believed, too. Volumes follow one another: behind each found
+    /// what is only known by its first bytes is believed, too. Volumes follow one another: after each found
     /// one the search goes on.
     void look_at(std::uint64_t place, const ByteRange& gap, bool near_start) {
         if (full() || place >= gap.end() || is_taken(place)) return;

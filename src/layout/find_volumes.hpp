@@ -1,5 +1,5 @@
 #pragma once
-// Which volumes stand on a source, and where: by its partition map, by usual places where the map is damaged
+// Which volumes are on a source, and where: by its partition map, by usual places where the map is damaged
 // or gone, and by copies of heads where a head is gone. Reads maps, heads and copies only.
 
 #include <chrono>

@@ -131,7 +131,7 @@ TEST(FindVolumes, LooksBehindACompactDiscsImage) {
 
 TEST(FindVolumes, PassesOverWhatOverlaps) {
     auto disk = disk_with_two(true);
-    // A second partition that begins inside the first volume, where an old boot sector stands.
+    // A second partition that begins inside the first volume, where an old boot sector is.
     test::FatImage old;
     std::copy_n(old.bytes().begin(), 512, disk.begin() + mebibyte + 400 * 512);
     test::put_mbr_entry(disk, 0, 2, 0x0C, 2048 + 400, 1000);
@@ -161,7 +161,7 @@ TEST(FindVolumes, LooksAllOverWhereNoMapSays) {
 }
 
 TEST(FindVolumes, GoesOnBehindEachVolume) {
-    // Three in a row, none but the first at a usual place, and one behind a volume at byte 0.
+    // Three in a row, none but the first at a usual place, and one after a volume at byte 0.
     test::FatImage image;
     const auto size = image.bytes().size();
     ASSERT_NE(size % mebibyte, 0u);

@@ -1,4 +1,4 @@
-// GUID partition table (UEFI specification, chapter 5.3): a header and an array of entries behind the
+// GUID partition table (UEFI specification, chapter 5.3): a header and an array of entries after the
 // protective MBR, both with a CRC-32, and copies of both at the end of the disk.
 
 #include <fmt/format.h>

@@ -7,7 +7,7 @@
 
 namespace undershelf {
 
-/// What stands at `offset`: ext4, XFS, APFS, an encrypted volume, swap and the like. `size` is 0 where its
+/// What is at `offset`: ext4, XFS, APFS, an encrypted volume, swap and the like. `size` is 0 where its
 /// head does not tell.
 std::optional<Recognition> recognise_other(const Source& source, std::uint64_t offset);
 

@@ -40,7 +40,7 @@ class HeadList {
 };
 
 /// Volumes that heads speak for, best supported first; none overlaps another one or what is `taken` already.
-/// Heads that stand in taken space are passed over: there they are content, or older than what is there now.
+/// Heads that are in taken space are passed over: there they are content, or older than what is there now.
 struct LostVolumes {
     std::vector<Recognition> volumes;
     std::vector<std::string> remarks;  ///< sentences on what was passed over, and why

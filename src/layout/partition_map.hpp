@@ -1,5 +1,5 @@
 #pragma once
-// Partition maps: what they say, and where they contradict themselves. Whether a file system stands where a
+// Partition maps: what they say, and where they contradict themselves. Whether a file system is where a
 // map says is another question (find_volumes.hpp).
 
 #include <optional>

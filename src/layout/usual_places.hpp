@@ -9,7 +9,7 @@
 namespace undershelf {
 
 /// Places in a stretch of a source where volumes usually start, the most usual ones first, none twice:
-/// its start, 63 sectors behind it (as older formatters align), the first MiBs of it, and then all the other
+/// its start, 63 sectors after it (as older formatters align), the first MiBs of it, and then all the other
 /// whole MiBs of the source in it, the roundest first, so that a search that ends early has looked all over.
 class UsualPlaces {
   public:

@@ -41,7 +41,7 @@ void read_journal_records(Bytes bytes, std::uint64_t offset, const MentionSink& 
         const std::size_t length = head->RecordLength.value(), version = head->MajorVersion.value();
         if (length < sizeof(UsnRecordHead) || length % 8 || length > std::min(page_size, bytes.size() - at) ||
             version < 2 || version > 4) {
-            // Zeros fill the rest of a page; behind a broken record the next one that makes sense counts.
+            // Zeros fill the rest of a page; after a broken record the next one that makes sense counts.
             at += 8;
             continue;
         }

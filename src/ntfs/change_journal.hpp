@@ -12,7 +12,7 @@ namespace undershelf::ntfs {
 void read_change_journal(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
                          const Stream& stream, const MentionSink& sink);
 
-/// The records in a stretch of the journal, which stands at `offset` in the source, bytes.
+/// The records in a stretch of the journal, which is at `offset` in the source, bytes.
 void read_journal_records(Bytes bytes, std::uint64_t offset, const MentionSink& sink);
 
 }  // namespace undershelf::ntfs

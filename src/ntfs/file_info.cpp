@@ -186,7 +186,7 @@ class Gatherer {
             return;
         }
         stream.resident = false;
-        // Sizes stand in the first part alone.
+        // Sizes are in the first part alone.
         if (head->svcn.value() == 0) {
             stream.size = head->data_size.value();
             stream.valid_size = head->valid_size.value();
@@ -196,7 +196,7 @@ class Gatherer {
         if (!join(stream, part)) late_.push_back(std::move(part));
     }
 
-    /// Puts a part behind the runs it goes on from; false when these are not there yet.
+    /// Puts a part after the runs it goes on from; false when these are not there yet.
     bool join(Stream& stream, Part& part) const {
         if (!part.runs || part.first_vcn != stream.next_vcn) return false;
         const auto clusters = cluster_total(*part.runs);
@@ -210,7 +210,7 @@ class Gatherer {
         return true;
     }
 
-    /// Joins the parts that came out of order; behind one that is missing the rest is broken.
+    /// Joins the parts that came out of order; after one that is missing the rest is broken.
     void finish() {
         take_removed_names();
         std::stable_sort(late_.begin(), late_.end(),
@@ -230,7 +230,7 @@ class Gatherer {
     std::vector<Name> removed_;  ///< from its records
 };
 
-/// Appends pieces one behind the other, and joins those that go on where the last one ends.
+/// Appends pieces one after the other, and joins those that go on where the last one ends.
 class PieceList {
   public:
     PieceList(std::vector<Piece>& out, std::uint64_t size) : out_(out), left_(size) {}
@@ -273,7 +273,7 @@ void lay_out_plain(const Stream& s, const Geometry& g, std::uint64_t volume, Pie
             list.add(PieceKind::zeros, length);
             continue;
         }
-        // Behind the valid length the clusters hold anything, and read as zeros.
+        // After the valid length the clusters hold anything, and read as zeros.
         const auto valid = s.valid_size > list.at() ? std::min(length, s.valid_size - list.at()) : 0;
         if (valid) list.add(PieceKind::stored, valid, volume + run.lcn * g.cluster_size);
         if (length > valid && list.left()) list.add(PieceKind::zeros, length - valid);

@@ -1,5 +1,5 @@
 #pragma once
-// What one file's records tell together: its names, times and streams, with the parts of them that stand in
+// What one file's records tell together: its names, times and streams, with the parts of them that are in
 // extension records.
 
 #include <functional>
@@ -28,7 +28,7 @@ struct Stream {
     std::u16string name;
     bool resident = true;
     ByteVector bytes;            ///< resident
-    std::uint64_t bytes_at = 0;  ///< where they stand in the source
+    std::uint64_t bytes_at = 0;  ///< where they are in the source
     std::vector<Run> runs;       ///< in the order of their virtual clusters
     std::uint64_t next_vcn = 0;  ///< how far the runs reach, clusters
     bool broken = false;         ///< parts of the run list are lost or make no sense
@@ -63,7 +63,7 @@ using RecordSource = std::function<Record(std::uint64_t number)>;
 FileInfo read_file(const Source& source, std::uint64_t volume_offset, const Geometry& geometry,
                    const Record& base, std::uint64_t number, const RecordSource& record);
 
-/// A $FILE_NAME, wherever it stands; nothing when its length lies.
+/// A $FILE_NAME, wherever it is; nothing when its length lies.
 std::optional<Name> parse_name(Bytes value);
 
 /// Pieces of a stream, and the source ranges allocated to it.

@@ -53,7 +53,7 @@ class NtfsFileSystem final : public FileSystem {
     std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
                                             const ReadOptions&) const override {
         const auto g = read_geometry(source, at);
-        // The copy stands in the sector after the last one that the volume counts.
+        // The copy is in the sector after the last one that the volume counts.
         if (!g || g->size() - g->sector_size > at) return {};
         auto r = describe(source, at - (g->size() - g->sector_size), at, "copy of its boot sector");
         if (!r || r->volume.support < 0.5) return {};

@@ -1,5 +1,5 @@
 #pragma once
-// NTFS behind the common interface: the live tree, deleted records, index leftovers.
+// NTFS by the common interface: the live tree, deleted records, index leftovers.
 
 #include "volume/file_system.hpp"
 

@@ -97,7 +97,7 @@ const PastLives::Life* FileTable::life_of(std::uint64_t number) const {
 }
 
 std::string FileTable::path_of(Reference folder, const std::u16string& name) const {
-    // Folders stand anywhere in the table: only their own records are read.
+    // Folders are anywhere in the table: only their own records are read.
     RecordWindows windows{RecordWindow(geometry_.record_size), RecordWindow(geometry_.record_size)};
     std::string path = utf8_from_utf16(name);
     for (std::size_t depth = 0; folder.record != MFT_REC_ROOT && depth < bound::folder_depth; ++depth) {

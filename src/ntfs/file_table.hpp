@@ -59,7 +59,7 @@ class FileTable {
     /// Appends the entries of the file in record `number`: one for each path and stream. False when the
     /// record has no name, and holds a content or was a folder all the same.
     bool compose(std::uint64_t number, RecordWindows& windows, std::vector<Draft>& out) const;
-    /// The same under a name that stands elsewhere.
+    /// The same under a name that is elsewhere.
     std::vector<Draft> compose_as(std::uint64_t number, RecordWindows& windows, const Name& name) const;
 
   private:

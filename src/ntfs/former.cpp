@@ -88,7 +88,7 @@ std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& wh
 }
 
 namespace {
-/// The table by the run list of record 0 among `found`, where all of these stand as it says; else nothing.
+/// The table by the run list of record 0 among `found`, where all of these are as it says; else nothing.
 std::vector<TablePart> parts_by_run_list(const Source& source, std::uint64_t volume, const Geometry& g,
                                          const std::vector<TablePart>& found) {
     if (found.empty() || found.front().offset != 0) return {};

@@ -14,7 +14,7 @@ std::optional<Geometry> unpack_geometry(const std::string& text);
 /// Of records whose clusters nobody can place: they have no cluster that is known.
 Geometry no_geometry(std::uint32_t record_size);
 
-/// The stretches of record tables among `traces` in `where`: records that know their numbers stand one behind
+/// The stretches of record tables among `traces` in `where`: records that know their numbers are one after
 /// the other; and those of `numbered` that are there. Where two tell of the same numbers, the longer one has
 /// them.
 std::vector<TablePart> table_parts(const TraceStore& traces, const ByteRange& where,

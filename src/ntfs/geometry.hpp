@@ -25,7 +25,7 @@ struct Geometry {
 
 /// Understands the boot sector at `at`; nothing when it is none or impossible.
 std::optional<Geometry> read_geometry(const Source& source, std::uint64_t at);
-/// A file record with its fixups undone; nothing when no record stands there, or it is torn.
+/// A file record with its fixups undone; nothing when no record is there, or it is torn.
 std::optional<ByteVector> record_at(const Source& source, std::uint64_t at, const Geometry& geometry);
 
 }  // namespace undershelf::ntfs

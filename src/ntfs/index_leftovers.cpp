@@ -28,7 +28,7 @@ std::size_t IndexLeftovers::used_end(const Stretch& s) {
     return std::min<std::uint64_t>((used + (s.is_record ? 0 : header_at + 7)) / 8 * 8, s.bytes.size());
 }
 
-/// A small folder's index stands in its record, a larger one's in blocks of its own as well.
+/// A small folder's index is in its record, a larger one's in blocks of its own as well.
 void IndexLeftovers::visit_folder(std::uint64_t n, RecordWindows& windows, Budget& budget,
                                   const Visit& visit) const {
     const auto record = table_.mft().get(n, windows.records);
@@ -115,8 +115,8 @@ void IndexLeftovers::scan_whole(const Stretch& s, std::size_t from, const Leftov
 }
 
 /// When entries move up, the end mark is written over the head of what they leave behind: the entry that
-/// begins before the used part's `end` and goes on behind it has lost its reference, and perhaps more. One
-/// that has none of its times left must have another entry, or the old end mark, right behind it.
+/// begins before the used part's `end` and goes on after it has lost its reference, and perhaps more. One
+/// that has none of its times left must have another entry, or the old end mark, right after it.
 void IndexLeftovers::scan_cut(const Stretch& s, std::size_t end, const LeftoverSink& sink) const {
     constexpr std::size_t most_cut = sizeof(IndexEntry) + offsetof(FileName, name_len);
     for (auto at = end > most_cut ? end - most_cut : 0; at < end; at += 8) {

@@ -1,5 +1,5 @@
 #pragma once
-// Leftovers of folder indexes: entries that were removed or moved stand on behind the used part of index
+// Leftovers of folder indexes: entries that were removed or moved are on after the used part of index
 // blocks and of small folders' records, and in blocks of folders that are gone.
 
 #include <functional>
@@ -27,7 +27,7 @@ class IndexLeftovers {
                    const FileTable& table)
         : source_(source), volume_(volume), geometry_(geometry), table_(table) {}
 
-    /// Hands on what stands behind the used parts of folder `n`'s record and index blocks.
+    /// Hands on what is after the used parts of folder `n`'s record and index blocks.
     void of_folder(std::uint64_t n, RecordWindows& windows, Budget& budget, const LeftoverSink& sink) const;
     /// Hands on every whole name in folder `n`'s record and index blocks, those in use among them.
     void names_of_folder(std::uint64_t n, RecordWindows& windows, Budget& budget,
@@ -40,7 +40,7 @@ class IndexLeftovers {
                    const LeftoverSink& sink) const;
 
   private:
-    /// A stretch of bytes in which leftovers may stand.
+    /// A stretch of bytes in which leftovers may be.
     struct Stretch {
         Bytes bytes;
         std::uint64_t offset = 0;            ///< in the source

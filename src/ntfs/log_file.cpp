@@ -45,7 +45,7 @@ void read_record_image(Bytes bytes, std::uint64_t offset, const MentionSink& sin
     }
 }
 
-/// The records of consecutive pages, joined: a record goes on behind the next page's head. `places` says
+/// The records of consecutive pages, joined: a record goes on after the next page's head. `places` says
 /// where each page's part came from.
 struct Joined {
     ByteVector bytes;

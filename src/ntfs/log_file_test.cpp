@@ -15,7 +15,7 @@ using test::put_number;
 
 namespace {
 
-/// Pages of a log, 4096 bytes each: two restart pages, then record pages filled with `bytes` one behind the
+/// Pages of a log, 4096 bytes each: two restart pages, then record pages filled with `bytes` one after the
 /// other, with their fixups.
 ByteVector log_with(const ByteVector& bytes) {
     constexpr std::size_t page = 4096, head = 64;
@@ -81,7 +81,7 @@ TEST(NtfsLog, RecordImagesOfTheOlderFormDoNotKnowTheirNumber) {
     auto record = plain_record(31, 5, 1, {Image::times(), Image::name(5, 5, u"long before.txt")});
     put_log(image, record);
     EXPECT_TRUE(read(image.bytes).find("long before.txt"));
-    put_number(record, 4, 0x2A, 2);  // the update sequence array stands where the number would
+    put_number(record, 4, 0x2A, 2);  // the update sequence array is where the number would
     put_log(image, record);
     EXPECT_FALSE(read(image.bytes).find("long before.txt"));
 }

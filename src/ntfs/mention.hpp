@@ -43,7 +43,7 @@ struct Mention {
     MaybeTime when;  ///< of the mention itself, where it is dated
     MaybeTime created, modified;
     std::uint64_t size = 0;    ///< bytes; 0 where it is not told
-    std::uint64_t source = 0;  ///< where it stands in the source, bytes
+    std::uint64_t source = 0;  ///< where it is in the source, bytes
 };
 using MentionSink = std::function<void(Mention&&)>;
 
@@ -51,10 +51,10 @@ using MentionSink = std::function<void(Mention&&)>;
 /// are of this age.
 std::optional<Mention> index_entry_mention(Bytes bytes);
 
-/// Could an entry of a folder's index stand here, or the mark that ends it?
+/// Could an entry of a folder's index be here, or the mark that ends it?
 bool looks_like_index_entry(Bytes bytes);
 
-/// Could a $FILE_NAME stand here, of which the first `cut` bytes were written over? What is left of its four
+/// Could a $FILE_NAME be here, of which the first `cut` bytes were written over? What is left of its four
 /// times is of this age, and its name is one.
 bool looks_like_name(Bytes bytes, std::size_t cut = 0);
 

@@ -16,7 +16,7 @@ struct Glance {
     bool is_dir : 1 = false;
     bool is_base : 1 = false;
     bool torn : 1 = false;
-    bool is_extend : 1 = false;  ///< its first name stands in $Extend
+    bool is_extend : 1 = false;  ///< its first name is in $Extend
 };
 
 /// Bytes of the table that were read together. Everybody who reads records has one of their own, so that
@@ -46,7 +46,7 @@ class Mft {
 
     std::uint64_t records() const { return records_; }
     bool from_mirror() const { return from_mirror_; }
-    /// A record with its fixups undone, also a torn one; no bytes when no record stands there.
+    /// A record with its fixups undone, also a torn one; no bytes when no record is there.
     Record get(std::uint64_t number, RecordWindow& window) const;
     /// Looks at every record once.
     std::vector<Glance> glance(Progress& progress) const;

@@ -2,7 +2,7 @@
 // Streams the entries of one present NTFS volume: every file record, live and deleted, in the order of their
 // numbers; then what folder indexes and journals still tell: names of records that have lost theirs, and
 // files whose record has been reused. reader.cpp has the first part, reader_nameless.cpp and reader_lost.cpp
-// the second, reader_structures.cpp where all that stands.
+// the second, reader_structures.cpp where all that is.
 
 #include <map>
 #include <set>
@@ -20,7 +20,7 @@ class Reader final : public VolumeReader {
     Reader(const Source& source, const Volume& volume, const Geometry& geometry)
         : Reader(source, volume, geometry, Mft(source, volume.offset, geometry)) {}
     /// With a table found before: a former volume has no boot sector that leads to one. `blocks`: where index
-    /// blocks stand in the source that a sweep has found.
+    /// blocks are in the source that a sweep has found.
     Reader(const Source& source, const Volume& volume, const Geometry& geometry, Mft&& mft,
            std::vector<std::uint64_t> blocks = {});
     void read(EntrySink& sink, Progress& progress) override;

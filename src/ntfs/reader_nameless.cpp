@@ -13,7 +13,7 @@ namespace undershelf::ntfs {
 
 namespace {
 
-/// Where files stand whose folder nothing tells.
+/// Where files are whose folder nothing tells.
 constexpr EntryKey folder_of_nameless{~0ull, 0};
 
 /// What a leftover without a reference and a record without a name have in common.
@@ -117,7 +117,7 @@ void Reader::name_by_dates(EntrySink& sink) {
         const bool is_dir = info.flags & RECORD_FLAG_DIR;
         if (info.created) records.push_back({info.created->ticks, is_dir ? 0 : main_size(info), is_dir, n});
     }
-    std::unordered_set<std::uint64_t> seen;  // one name often stands in several leftovers
+    std::unordered_set<std::uint64_t> seen;  // one name often is in several leftovers
     for (std::size_t i = 0; i < headless_.size(); ++i) {
         const auto& l = headless_[i];
         if (l.name.created && seen.insert(name_print(l.folder.record, l.name).dated).second)

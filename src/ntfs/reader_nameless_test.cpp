@@ -17,7 +17,7 @@ namespace {
 constexpr std::uint64_t block_lcn = 650;
 constexpr std::size_t used_part = 128;  ///< of the index block, from its start
 
-/// A folder in record 30 with one index block, in which `leftovers` stand behind the used part.
+/// A folder in record 30 with one index block, in which `leftovers` are after the used part.
 Image with_leftovers(const ByteVector& leftovers) {
     Image image;
     image.record(30, 1, 3,
@@ -170,7 +170,7 @@ TEST(NtfsNameless, ReadsNamesWhoseHeadWasWrittenOver) {
         EXPECT_EQ(e.modified.has_value(), cut <= 32) << cut;
         EXPECT_EQ(e.size, cut <= 64 ? 777u : 0u) << cut;
     }
-    // With its length gone nothing is known of it; with no time left, something must stand behind it.
+    // With its length gone nothing is known of it; with no time left, something must be after it.
     EXPECT_FALSE(read(with_leftovers(without_first(whole, 88) + end_mark).bytes).find("cue sheet 03.txt"));
     EXPECT_FALSE(read(with_leftovers(without_first(whole, 64)).bytes).find("cue sheet 03.txt"));
 }
@@ -196,7 +196,7 @@ TEST(NtfsNameless, DatesFragmentsByTheirSeries) {
 }
 
 TEST(NtfsNameless, AWholeLeftoverSaysItselfWhichFolderItStoodIn) {
-    // Record 30 was the folder `Posters` once; entries of that life stand on in what is `Scripts` now.
+    // Record 30 was the folder `Posters` once; entries of that life are on in what is `Scripts` now.
     auto old = file_name(40, 1, u"moved along.txt");
     auto image = with_leftovers(index_entry(900 | 1ull << 48, old));
     image.record(40, 1, 3, {Image::name(5, 5, u"Posters")});

@@ -1,4 +1,4 @@
-// Where the records, journals and folder indexes of a volume stand: all that names and layouts are read from.
+// Where the records, journals and folder indexes of a volume are: all that names and layouts are read from.
 
 #include <algorithm>
 
@@ -21,7 +21,7 @@ class Places {
             if (!r.sparse) to.ranges.push_back({volume_ + r.lcn * cluster_, r.count * cluster_});
         }
     }
-    /// The stream of this name, without what stands in the record itself.
+    /// The stream of this name, without what is in the record itself.
     void add(Structure& to, const FileInfo& file, std::u16string_view stream) const {
         for (const auto& s : file.streams) {
             if (s.name == stream && !s.resident) add(to, s.runs);
@@ -41,7 +41,7 @@ bool is_named(const FileInfo& file, std::u16string_view name) {
 std::vector<Structure> Reader::structures(Progress& progress) {
     Structure boot{"boot sectors", {{volume_.offset, boot_bytes}}}, records{"file records", {}},
         bitmap{"allocation bitmaps", {}}, journals{"journals", {}}, indexes{"folder indexes", {}};
-    // The copy stands in the last sector.
+    // The copy is in the last sector.
     if (volume_.size > boot_bytes) boot.ranges.push_back({volume_.offset + volume_.size - 512, 512});
     const Places places(volume_, geometry_);
     IgnoringSink sink(volume_, source_.size());

@@ -125,7 +125,7 @@ TEST(NtfsReader, FollowsAttributeLists) {
 
 TEST(NtfsReader, ReadsNamesFromIndexLeftovers) {
     Image image;
-    // A folder whose record has room behind its used part, and an index block with leftovers behind its used
+    // A folder whose record has room after its used part, and an index block with leftovers after its used
     // part.
     image.record(30, 1, 3,
                  {Image::name(5, 5, u"Scripts"),

@@ -29,8 +29,8 @@ struct Attribute {
 /// a sector is torn or the array does not fit.
 bool undo_fixups(MutableBytes record, std::uint32_t sector_size = 512);
 
-/// The number that a record says it has: the low 32 bits, which stand behind its head. Nothing in records of
-/// the older form, whose update sequence array stands there instead; some of today's drivers still write it.
+/// The number that a record says it has: the low 32 bits, which are after its head. Nothing in records of
+/// the older form, whose update sequence array is there instead; some of today's drivers still write it.
 std::optional<std::uint64_t> own_number(Bytes record);
 
 /// The attributes of a record whose fixups are undone, as far as their lengths make sense; one after the

@@ -24,7 +24,7 @@ constexpr std::uint32_t largest_cluster = 64 << 10;
 constexpr std::size_t most_votes = 8, most_held = 512;
 /// Fewer records and index blocks without any geometry are not worth a volume.
 constexpr std::size_t fewest_pieces = 3;
-/// Where volumes begin by themselves, or behind a partition map.
+/// Where volumes begin by themselves, or after a partition map.
 constexpr std::uint64_t usual_starts[] = {0, track, mebibyte};
 
 /// A file record, as far as its trace tells.
@@ -131,7 +131,7 @@ void Settler::add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_
     out.push_back(std::move(c));
 }
 
-/// The first index block of a folder stands where its record says the folder's index begins.
+/// The first index block of a folder is where its record says the folder's index begins.
 void Settler::add_votes(std::vector<Candidate>& out) {
     Geometry any{};
     any.cluster_size = 512;
@@ -195,7 +195,7 @@ void Settler::weigh_table(const FileInfo& info, Candidate& c) {
         std::uint64_t bytes = 0;
         for (const auto& run : s.runs) {
             const auto at = c.offset + run.lcn * c.geometry.cluster_size;
-            // Of the first piece more than the four records must stand that the mirror has as well.
+            // Of the first piece more than the four records must be that the mirror has as well.
             const bool stands =
                 is_record(at, bytes / record_size_) &&
                 (bytes > 0 || is_record(at + 5 * record_size_, 5) || is_record(at + 24 * record_size_, 24));
@@ -236,7 +236,7 @@ void Settler::weigh_record(const Found& r, Candidate& c) {
     }
 }
 
-/// A boot sector that stands where it says, and a table or its mirror where it says, are no matter of chance.
+/// A boot sector that is where it says, and a table or its mirror where it says, are no matter of chance.
 void Settler::weigh_boot(Candidate& c) {
     if (!c.boot) return;
     for (const auto cluster : {c.boot->boot.mft_clst.value(), c.boot->boot.mft2_clst.value()}) {

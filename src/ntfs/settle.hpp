@@ -1,6 +1,6 @@
 #pragma once
 // NTFS volumes without a boot sector from traces. A file record tells the clusters of its content by numbers;
-// cluster x stands at V + x * S. Index blocks, which name the folder they belong to, are held against the
+// cluster x is at V + x * S. Index blocks, which name the folder they belong to, are held against the
 // run lists of these folders, and contents against names: the volume start V and cluster size S on which
 // they agree are taken. The geometries of present volumes are tested first.
 

@@ -114,7 +114,7 @@ TEST(NtfsSettle, FolderIndexesNumberRecordsThatDoNotKnowTheirNumbers) {
     put_fixups(block, 40);
     image.put(700 * cluster, block);
     auto bytes = formatted(std::move(image));
-    // Records of the older form have the array of fixups where the number stands in later ones.
+    // Records of the older form have the array of fixups where the number is in later ones.
     for (std::uint64_t n = 30; n <= 40; ++n) {
         const auto place = mft + n * record_size;
         if (std::memcmp(bytes.data() + place, "FILE", 4) != 0) continue;

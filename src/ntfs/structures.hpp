@@ -53,7 +53,7 @@ struct FileRecord {
     little_uint16_buf_t next_attr_id;
 };
 static_assert(sizeof(FileRecord) == 42);
-/// Where a record's own number stands, four bytes; in the newer form of the head only.
+/// Where a record's own number is, four bytes; in the newer form of the head only.
 constexpr std::size_t own_number_at = 44;
 
 /// Head of every attribute, and of its two forms.
@@ -139,7 +139,7 @@ struct IndexEntry {
 static_assert(sizeof(IndexEntry) == 16);
 
 /// Record of the change journal, versions 2 and 3, which differ in the width of the two references;
-/// [MS-FSCC], reply of FSCTL_READ_FILE_USN_DATA. The name stands `FileNameOffset` bytes behind the record's
+/// [MS-FSCC], reply of FSCTL_READ_FILE_USN_DATA. The name is `FileNameOffset` bytes after the record's
 /// start.
 struct UsnRecordHead {
     little_uint32_buf_t RecordLength;

@@ -28,7 +28,7 @@ void take_record(Bytes bytes, std::uint64_t at, TraceSink& sink) {
 
 /// The folder that an index block's first entry says it belongs to.
 std::uint64_t folder_of(Bytes block) {
-    constexpr std::size_t header = 0x18;  // of the index, behind the block's own head
+    constexpr std::size_t header = 0x18;  // of the index, after the block's own head
     const auto first = load<little_uint32_buf_t>(block, header);
     if (!first || first->value() < 16 || first->value() > 512) return 0;
     const auto at = header + first->value();

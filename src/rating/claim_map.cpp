@@ -44,7 +44,7 @@ Verdict against(const Standing& claim, const Standing& other) {
     }
     if (other.later_than(claim)) return Verdict::lost;
     if (!claim.later_than(other)) return Verdict::contested;
-    // A later record against an older one whose content seems to stand there still.
+    // A later record against an older one whose content seems to be there still.
     return other.hold > claim.hold ? Verdict::contested : Verdict::holds;
 }
 

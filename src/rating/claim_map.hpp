@@ -22,7 +22,7 @@ enum class Hold : std::uint8_t {
     doubted,   ///< by a guess that builds on another one, or goes on through somebody's start
     guessed,   ///< by a layout that is assumed
     recorded,  ///< by metadata that says so
-    proven,    ///< by metadata that says so, and what stands there fits it
+    proven,    ///< by metadata that says so, and what is there fits it
     verified,  ///< by a content that was read to its end and holds
     live,      ///< has them now
 };
@@ -64,7 +64,7 @@ enum class Verdict : std::uint8_t {
     lost,
 };
 
-/// What `claim` comes to where `other` has the same bytes and stands no lower. A guess never beats a record,
+/// What `claim` comes to where `other` has the same bytes and is no lower. A guess never beats a record,
 /// whatever its date: it is lost to one that was written with it or after it, since either it took other
 /// bytes or they were written over; with an older record it shares the doubt. A doubted
 /// guess is no match for anything else.
@@ -86,7 +86,7 @@ class ClaimMap {
 
     /// What of `range` does not belong to `identity`, whose claim on it has this standing. Ascending,
     /// neighbours of one owner joined. Looks at no more than `looks` cells, which it counts down; what is
-    /// behind counts as contested.
+    /// after counts as contested.
     std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, const Standing& standing,
                              std::uint64_t& looks) const;
     std::vector<Loss> losses(const ByteRange& range, std::uint64_t identity, const Standing& standing) const {

@@ -126,7 +126,7 @@ TEST(ClaimMap, AgreesWithCountingBytes) {
             if (c.standing.hold == Hold::live) continue;
             const RangeSet lost(ranges(map.losses(c.range, c.identity, c.standing)));
             for (auto at = c.range.offset; at < c.range.end(); ++at) {
-                // Whoever stands highest has the byte; the others are held against that one alone, and it
+                // Whoever is highest has the byte; the others are held against that one alone, and it
                 // against all that may cast a doubt.
                 const Claim* owner = nullptr;
                 for (const auto& o : claims) {

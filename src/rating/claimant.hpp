@@ -50,8 +50,8 @@ struct Claimant : RatedEntry {
     std::int64_t written() const { return std::max(created, modified); }
 };
 
-/// Of a file whose layout is assumed the first cluster is recorded, and all behind it is guessed: this many
-/// bytes of an entry's content stand where its metadata says.
+/// Of a file whose layout is assumed the first cluster is recorded, and all after it is guessed: this many
+/// bytes of an entry's content are where its metadata says.
 std::uint64_t recorded_bytes(Layout layout, const VolumeTraits& traits);
 
 /// Appends the claims of an entry, in the order of its content.

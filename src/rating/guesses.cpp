@@ -61,7 +61,7 @@ class Settler {
         return std::nullopt;
     }
 
-    /// Does the guess end where the other's start stands?
+    /// Does the guess end where the other's start is?
     bool ends_at(std::size_t guess, std::size_t start) {
         const auto seen = agreement(start);
         auto& other = claims_[start].standing;
@@ -83,7 +83,7 @@ class Settler {
         return false;
     }
 
-    /// What of a guessed claim lies behind `place` is doubted.
+    /// What of a guessed claim lies after `place` is doubted.
     void split(Claim& claim, std::uint64_t place) {
         if (claim.standing.hold != Hold::guessed || place >= claim.range.end()) return;
         auto tail = claim;

@@ -18,7 +18,7 @@ using StartLook = std::function<Agreement(std::int64_t entry)>;
 /// a start whose bytes fit it is proven, and the guess ends there;
 /// a start whose bytes contradict it was written over, and is no better than a guess;
 /// any other ends the guess unless its file is older, and was gone when the guessed one was there: then the
-/// two share the doubt, and what the guess has behind that start is doubted, no match for anybody. In doubt
+/// two share the doubt, and what the guess has after that start is doubted, no match for anybody. In doubt
 /// is a file whose start a guess of its own age runs into, unless that only gets there by steps over clusters
 /// in use, which may have been free.
 ///

@@ -75,7 +75,7 @@ TEST(Guesses, ShareTheDoubtWithAnOlderStart) {
     EXPECT_EQ(files.length(1), 50u);
     EXPECT_EQ(files.start_of(2), Hold::recorded);
     EXPECT_TRUE(files.in_turns.empty());
-    // It may have come as far as that start; what lies behind is no match for anybody.
+    // It may have come as far as that start; what lies after is no match for anybody.
     std::uint64_t doubted = 0;
     for (const auto& c : files.claims) {
         if (c.standing.hold != Hold::doubted) continue;

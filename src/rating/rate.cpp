@@ -69,7 +69,7 @@ Grade grade_of(const Subject& s, double chance, double left, bool loses, bool ve
 
 ClaimRank claim_rank(const Entry& e) {
     if (e.origin == Origin::live) return live_rank;
-    // Dates that stand in a content do not tell when it came to its place.
+    // Dates that are in a content do not tell when it came to its place.
     if (e.origin == Origin::unnamed) return unknown_rank;
     const auto ticks = [](const MaybeTime& t) { return t ? t->ticks : unknown_rank; };
     return std::max(ticks(e.modified), ticks(e.created));
@@ -143,7 +143,7 @@ Rating Rater::rate(Subject& s) {
     return r;
 }
 
-/// What stands in the shelf of a check gets its effect. A pass settles both factors: a wrong layout, or a
+/// What is in the shelf of a check gets its effect. A pass settles both factors: a wrong layout, or a
 /// byte that somebody wrote over, would have shown.
 void Rater::weigh_check(Subject& s, Balance& b) const {
     weigh_early_end(s, b);
@@ -169,7 +169,7 @@ void Rater::weigh_check(Subject& s, Balance& b) const {
             Balance::multiply(b.layout, e, hope);
             const auto holds =
                 static_cast<double>(std::min(s.check->holds_to, s.size)) / static_cast<double>(s.size);
-            // What stands behind the failure may be its own all the same.
+            // What is after the failure may be its own all the same.
             e.left = static_cast<float>(-0.5 * (1 - holds));
             b.left_factor *= 0.5 + 0.5 * holds;
         }
@@ -190,7 +190,7 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     if (s.origin == Origin::unnamed) weigh_unnamed(s, b);
     if (live)
         start_with(Fact::live_content, b.layout, s.layout == Layout::assumed ? live_assumed : live_trust);
-    // Of what nothing names nothing is recorded; it was seen to stand there.
+    // Of what nothing names nothing is recorded; it was seen to be there.
     const bool named = s.origin != Origin::unnamed;
     if (!live && named && !assumed && s.size > 0) start_with(Fact::recorded_layout, b.layout, known_layout);
     if (!live && named && s.size > 0) {

@@ -12,7 +12,7 @@ namespace {
 
 // Likelihoods of the model, as in rate.cpp: of the doubt that somebody wrote over it unseen, this part stays
 constexpr double doubt_if_agrees = 0.25;      ///< once the first bytes agree with the extension
-constexpr double doubt_if_weakly = 0.625;     ///< where only nothing speaks against it
+constexpr double doubt_if_weakly = 0.6;       ///< where only nothing speaks against it
 constexpr double doubt_if_same_start = 0.25;  ///< where it begins with the bytes that its siblings begin with
 constexpr double doubt_if_alike = 0.8;        ///< where it is text, or binary, as its siblings are
 // and these are probabilities, or factors on them.
@@ -28,7 +28,7 @@ constexpr double odds_if_ends_early = 1.0 / 50;
 /// What siblings that begin otherwise take from the odds of a recorded layout, at most.
 constexpr double most_against_recorded = 4;
 
-// Behind the end of a content, up to the end of its sector:
+// After the end of a content, up to the end of its sector:
 constexpr double odds_if_end_fits = 2;    ///< that nobody wrote over it, where zeros follow as they should
 constexpr double zeros_by_chance = 0.05;  ///< another file's bytes there are zeros
 constexpr double another_writer =
@@ -36,9 +36,9 @@ constexpr double another_writer =
 constexpr double most_for_an_end = 10;  ///< on the odds of a layout: one end is one witness
 constexpr double usual_share = 0.85;    ///< live files that end so, before that is taken for their way
 // Of an unknown kind of file that reads as zeros throughout.
-constexpr double all_zero_own = 0.0105;  ///< files in general that are nothing but zeros
-constexpr double emptied_usual = 0.2;    ///< lost files that read so because they were discarded, before any
-                                         ///< of the volume is known, which counts for one
+constexpr double all_zero_own = 0.01;  ///< files in general that are nothing but zeros
+constexpr double emptied_usual = 0.2;  ///< lost files that read so because they were discarded, before any
+                                       ///< of the volume is known, which counts for one
 
 double odds_times(double p, double factor) {
     if (p >= 1) return p;

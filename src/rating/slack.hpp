@@ -1,5 +1,5 @@
 #pragma once
-// What stands behind the ends of files, up to the end of their last sector. Common drivers fill it with
+// What is after the ends of files, up to the end of their last sector. Common drivers fill it with
 // zeros; where a volume's live files show that, a lost file whose last sector ends otherwise most likely does
 // not end there.
 
@@ -19,7 +19,7 @@ struct FileEnd {
 };
 
 /// Nothing where the content ends with its sector, or nearly so, where its end is zeros itself, or where it
-/// is not read from the source as it stands (packed, or kept in a record).
+/// is not read from the source as it is (packed, or kept in a record).
 std::optional<FileEnd> file_end(const Source& source, const std::vector<Piece>& pieces, std::uint64_t size);
 
 /// How live files end, by volume and extension: cameras, phones and computers write other kinds of files,
@@ -34,7 +34,7 @@ class SlackHabits {
 
     struct Answer {
         std::size_t files = 0;  ///< whose ends tell something
-        std::size_t zeros = 0;  ///< of them that have zeros behind
+        std::size_t zeros = 0;  ///< of them that have zeros after
         /// The share of files of such writers that have. Most writers do one or the other throughout, so that
         /// few files tell nearly all: Beta(1/2, 1/20).
         double share() const {

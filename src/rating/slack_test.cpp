@@ -40,7 +40,7 @@ TEST(Slack, TellsNothingWhereThereIsNone) {
     EXPECT_FALSE(file_end(*source, {}, 100));
     EXPECT_FALSE(file_end(*source, at(0, 100), 0));
     EXPECT_FALSE(file_end(*source, at(0, 100), 300));           // its end is missing
-    EXPECT_FALSE(file_end(*source, at(4096, 100), 100));        // behind the source
+    EXPECT_FALSE(file_end(*source, at(4096, 100), 100));        // after the source
     EXPECT_FALSE(file_end(*source, at(~0ull - 50, 100), 100));  // as a hostile record may say
     auto packed = at(512, 588);
     packed[0].kind = PieceKind::packed;

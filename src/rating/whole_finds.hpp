@@ -24,7 +24,7 @@ class WholeFinds {
 
   private:
     /// Of files in general, which counts for two; and the most that any number of them shows.
-    static constexpr double usual = 0.82, weight = 2, most = 0.96;
+    static constexpr double usual = 0.8, weight = 2, most = 0.96;
     struct Counts {
         double files = 0, whole = 0;
     };

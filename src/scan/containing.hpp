@@ -10,7 +10,7 @@
 namespace undershelf {
 
 struct Containing {
-    std::unordered_set<std::int64_t> entries;  ///< in whose text, or title, all of the words stand
+    std::unordered_set<std::int64_t> entries;  ///< in whose text, or title, all of the words are
     std::uint64_t files = 0;                   ///< that were looked through
     // That were not, since no check has told what they are:
     std::uint64_t unchecked_lost = 0, unchecked_live = 0;

@@ -1,5 +1,5 @@
 #pragma once
-// A first look at a source: what stands where, how full it is, how it is. Reads maps, heads, copies and
+// A first look at a source: what is where, how full it is, how it is. Reads maps, heads, copies and
 // samples only.
 
 #include "layout/find_volumes.hpp"

@@ -78,7 +78,7 @@ TEST(RateEntries, LaysAFileAroundLostOnesThatWereThere) {
 TEST(RateEntries, AGuessThatEndsAtAProvenStartHarmsNobodyBehindIt) {
     test::FatImage card;
     // Written last, over a gap that a deleted picture had: its guess runs through that picture, which is
-    // older, and through a script behind it, which is older, too.
+    // older, and through a script after it, which is older, too.
     const auto picture =
         card.put(0, "POSTER  PNG", u"", {12}, "\x89PNG\r\n\x1a\n" + text("Poster", 1).substr(8));
     const auto script = card.put(0, "ACT1    TXT", u"act one.txt", {14, 15}, text("Act one", 2));

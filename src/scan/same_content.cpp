@@ -9,7 +9,7 @@ namespace undershelf {
 
 namespace {
 
-/// At most this much is read for comparing, or a few times the source; groups behind that stay uncompared.
+/// At most this much is read for comparing, or a few times the source; groups after that stay uncompared.
 constexpr std::uint64_t most_bytes = 4ull << 30, most_times = 4;
 constexpr std::size_t head_bytes = 4096;
 constexpr std::size_t chunk = 1 << 20;

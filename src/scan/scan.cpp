@@ -88,7 +88,7 @@ class Volumes {
         shelf_.set_volumes(fresh);
         for (const auto& v : fresh) keep(v);
     }
-    /// Those that stand where none was known.
+    /// Those that are where none was known.
     void add_new(std::vector<Recognition> found) {
         const auto known = taken_of(all_);
         std::erase_if(found, [&](const Recognition& r) {

@@ -141,7 +141,7 @@ void SourceSweep::run_again(const RangeSet& ranges, Progress& progress) {
     }
     if (around.empty()) return;
     const RangeSet wanted(std::move(around));
-    // All that stands there is found again.
+    // All that is there is found again.
     shelf_.drop_traces(wanted);
     take_up(false);
     limits_.set_left_out(checkpoint_.left_out);

@@ -11,7 +11,7 @@
 
 namespace undershelf {
 
-/// Bytes behind its own that a buffer shows.
+/// Bytes after its own that a buffer shows.
 constexpr std::size_t sweep_margin = 64 << 10;
 
 /// Stretches of a source, ascending, block by block.

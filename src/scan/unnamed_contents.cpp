@@ -38,7 +38,7 @@ class Named {
         std::sort(places_.begin(), places_.end(), before);
     }
     RangeSet claimed() { return RangeSet(std::move(claimed_)); }
-    /// Is a lost file of this length said to stand there?
+    /// Is a lost file of this length said to be there?
     bool has(const ByteRange& range) const {
         return std::binary_search(places_.begin(), places_.end(), range, before);
     }
@@ -78,7 +78,7 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
             state.unnamed_reached = 0;
         });
     }
-    // What came behind the place that was saved comes again.
+    // What came after the place that was saved comes again.
     shelf.take_out_unnamed(from);
     std::optional<DecodersApart> apart;
     if (!decoder_program.empty()) apart.emplace(decoder_program);

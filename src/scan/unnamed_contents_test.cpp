@@ -44,7 +44,7 @@ class Unnamed : public ::testing::Test {
         options.contents = std::move(contents);
         return scan(options, progress);
     }
-    /// Unnamed files by where they stand.
+    /// Unnamed files by where they are.
     std::map<std::uint64_t, ShelfEntry> found(const std::string& name = "card.shelf") const {
         std::map<std::uint64_t, ShelfEntry> out;
         const Shelf shelf(folder.at(name));

@@ -38,7 +38,7 @@ class VolumeSink final : public EntrySink {
     std::vector<std::pair<EntryKey, Relayout>> layouts_;
     std::uint64_t found_ = 0;
     std::uint64_t diagnostics_ = 0;
-    std::uint64_t moved_ = 0;  ///< folders that stand at the root for want of a better place
+    std::uint64_t moved_ = 0;  ///< folders that are at the root for want of a better place
 };
 
 }  // namespace undershelf

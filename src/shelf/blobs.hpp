@@ -8,7 +8,7 @@
 
 namespace undershelf {
 
-/// Points into the row that the query stands at.
+/// Points into the row that the query is at.
 inline Bytes blob_in(SQLite::Statement& q, int column) {
     const auto c = q.getColumn(column);
     return {static_cast<const std::uint8_t*>(c.getBlob()), static_cast<std::size_t>(c.getBytes())};

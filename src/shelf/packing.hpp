@@ -15,7 +15,7 @@ ByteVector pack_evidence(const std::vector<Evidence>& evidence);
 /// an array of paths; empty for none.
 std::string pack_earlier_names(const std::vector<Evidence>& evidence);
 
-/// The reverse. A value that is cut off or makes no sense yields what stands before the damage.
+/// The reverse. A value that is cut off or makes no sense yields what is before the damage.
 std::vector<Piece> unpack_pieces(Bytes packed);
 std::vector<ByteRange> unpack_ranges(Bytes packed);
 std::vector<Evidence> unpack_evidence(Bytes packed);

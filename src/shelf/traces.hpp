@@ -9,7 +9,7 @@
 
 namespace undershelf {
 
-/// Of one file system's family, without those that stand in `left_out`.
+/// Of one file system's family, without those that are in `left_out`.
 class ShelfTraces final : public TraceStore {
   public:
     /// `db` and `left_out` must outlive it.

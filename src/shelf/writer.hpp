@@ -118,14 +118,14 @@ class ShelfWriter {
     /// What present volumes of a family hold: the same, of these, and what the file system has for itself.
     RangeSet held_by(std::string_view family) const;
 
-    /// Of what stands where no volume is known.
+    /// Of what is where no volume is known.
     static constexpr int in_no_volume = 0;
 
     // Contents that nothing names (writer_unnamed.cpp).
 
     /// Everything with a name that has bytes of the source, and what file systems have for themselves.
     void for_each_named(const std::function<void(const NamedContent&)>& visit) const;
-    /// Takes out entries without names that stand at `from` or behind it, of 0 their folders as well, and
+    /// Takes out entries without names that are at `from` or after it, of 0 their folders as well, and
     /// remembers their ids for those that come back.
     void take_out_unnamed(std::uint64_t from);
     /// Those that hold what a named entry holds, byte for byte, become that one's: they are listed no more.
@@ -139,7 +139,7 @@ class ShelfWriter {
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,
                    const Sorting& sorting, const Rating& rating);
     void add_folder(std::int64_t id, int volume, const std::string& path);
-    /// An entry stands in another folder than it was added with.
+    /// An entry is in another folder than it was added with.
     void move_entry(std::int64_t id, std::int64_t folder);
     void add_evidence(int volume, const std::vector<std::pair<EntryKey, Evidence>>& late);
     /// Entries of the volume lie elsewhere, assumed.

@@ -129,7 +129,7 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
                         "kind = ? WHERE id = ?");
     if (check) {
         u.bind(1, std::string(check->format));
-        // A check that was not finished says what stands there, and no more.
+        // A check that was not finished says what is there, and no more.
         if (check->finished) {
             u.bind(2, static_cast<int>(check->strength));
             u.bind(3, check->complete ? 1 : 0);

@@ -113,7 +113,7 @@ void settle_emptied(SQLite::Database& db, int present) {
         "WHERE e.folder IN nameless AND e.folder NOT IN (SELECT folder FROM entries WHERE volume = {} AND id "
         "NOT IN (SELECT old FROM twice))",
         present));
-    // What stays behind of an emptied folder stands at the root.
+    // What stays behind of an emptied folder is at the root.
     db.exec(
         fmt::format("UPDATE entries SET folder = -{0} WHERE volume = {0} AND folder IN (SELECT old FROM "
                     "twice) AND id NOT IN (SELECT old FROM twice)",

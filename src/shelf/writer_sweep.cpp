@@ -85,7 +85,7 @@ void append_live(SQLite::Database& db, const std::string& condition, std::vector
             for (const auto& r : unpack_ranges(blob_in(q, 1))) out.push_back(r);
             continue;
         }
-        // Behind a file's end stands what was there before it.
+        // After a file's end is what was there before it.
         for_each_source_range(unpack_pieces(blob_in(q, 2)),
                               [&](const ByteRange& source, const ByteRange&) { out.push_back(source); });
     }

@@ -1,4 +1,4 @@
-// The part of the writer that is about contents that nothing names: where they may stand, and how they are
+// The part of the writer that is about contents that nothing names: where they may be, and how they are
 // listed.
 
 #include <fmt/format.h>
@@ -48,7 +48,7 @@ void ShelfWriter::for_each_named(const std::function<void(const NamedContent&)>&
 }
 
 void ShelfWriter::take_out_unnamed(std::uint64_t from) {
-    // Their folders' keys are behind all places, and negative to the database.
+    // Their folders' keys are after all places, and negative to the database.
     const auto those =
         worded(fmt::format("origin = #unnamed AND (key_a >= {0} OR ({0} = 0 AND is_dir = 1))",
                            std::min<std::uint64_t>(from, std::numeric_limits<std::int64_t>::max())));
@@ -78,7 +78,7 @@ std::int64_t ShelfWriter::unnamed_folder(int volume, Kind kind) {
         q.bind(2, name);
         if (q.executeStep()) return id = q.getColumn(0).getInt64();
         Entry e;
-        // No content stands there.
+        // No content is there.
         e.key = {~0ull - number, static_cast<std::uint64_t>(volume)};
         e.origin = Origin::unnamed;
         e.name = name;

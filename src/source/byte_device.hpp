@@ -59,7 +59,7 @@ struct SplitShape {
 /// Throws Error(input), also for a part that is too long.
 std::unique_ptr<ByteDevice> open_split_device(const std::string& first_part,
                                               const std::optional<SplitShape>& shape = std::nullopt);
-/// True for the name of the first part of a split image whose second or later part stands beside it.
+/// True for the name of the first part of a split image whose second or later part is beside it.
 bool is_split_image(const std::string& path);
 /// The path itself, or all parts of the split image of which it is the first.
 std::vector<std::string> files_of(const std::string& path);

@@ -18,7 +18,7 @@ namespace {
 constexpr std::uint64_t largest_source = 1ull << 62;  ///< bytes
 constexpr std::string_view title = "what of a source is in the image beside this file";
 
-/// What stands behind `word: ` in a comment.
+/// What is after `word: ` in a comment.
 std::optional<std::string_view> behind(std::string_view comment, std::string_view word) {
     if (!comment.starts_with(word) || comment.substr(word.size(), 1) != ":") return std::nullopt;
     comment.remove_prefix(word.size() + 1);

@@ -1,6 +1,6 @@
 #pragma once
 // The file beside an image that says what of its source is in it: CSV with the header `offset,length,state`
-// behind lines of comment. docs/coverage-format.md describes it.
+// after lines of comment. docs/coverage-format.md describes it.
 
 #include <iosfwd>
 

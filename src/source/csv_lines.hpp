@@ -18,7 +18,7 @@ std::optional<std::uint64_t> parse_bytes(std::string_view text);
 std::optional<ByteRange> parse_range(std::string_view offset, std::string_view length);
 
 struct CsvFile {
-    std::vector<std::string> comments;  ///< lines that begin with #, without it and the blank behind it
+    std::vector<std::string> comments;  ///< lines that begin with #, without it and the blank after it
     std::string header;
     struct Row {
         int line = 0;

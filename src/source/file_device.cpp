@@ -37,7 +37,7 @@ class FileDevice final : public ByteDevice {
         return true;
     }
 
-    /// A read that ends early has met its first trouble there: what is behind it is another question.
+    /// A read that ends early has met its first trouble there: what is after it is another question.
     std::size_t read_some(std::uint64_t offset, MutableBytes out) const override {
         const auto got = read_once(offset, out);
         return got / sector_size_ * sector_size_ == got || offset + got == size_

@@ -25,7 +25,7 @@ std::string line_of(const fs::path& file) {
     return from == std::string::npos ? "" : line.substr(from, line.find_last_not_of(" \t\r") + 1 - from);
 }
 
-/// Decimal, or hexadecimal behind 0x.
+/// Decimal, or hexadecimal after 0x.
 std::optional<std::uint64_t> number_of(const std::string& text) {
     const bool hex = text.starts_with("0x");
     std::uint64_t out = 0;

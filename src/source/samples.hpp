@@ -18,7 +18,7 @@ struct SourceSample {
     std::string sha256;
 };
 
-/// Where the samples of a source of `size` bytes stand, ascending: denser towards the start, where heads and
+/// Where the samples of a source of `size` bytes are, ascending: denser towards the start, where heads and
 /// tables are.
 std::vector<ByteRange> sample_places(std::uint64_t size);
 /// Stretches that cannot be read are left out.

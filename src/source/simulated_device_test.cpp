@@ -53,7 +53,7 @@ TEST(SimulatedDevice, DiesAfterSoManyReadsOrBytes) {
 }
 
 TEST(SimulatedDevice, FindsPlacesInsideLongerOnes) {
-    // A short place inside a long one, and the long one again behind it.
+    // A short place inside a long one, and the long one again after it.
     const auto d = device({.places = {{.range = {0, 8192}, .times = 1}, {.range = {512, 512}, .times = 3}}});
     EXPECT_EQ(got(*d, 512, 512), 0u);
     EXPECT_EQ(got(*d, 512, 512), 0u);

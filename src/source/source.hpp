@@ -30,7 +30,7 @@ class Source {
     std::vector<ByteRange> data_ranges() const { return device_->data_ranges(); }
     std::vector<ByteDevice::Gap> gaps() const { return device_->gaps(); }
 
-    /// Fills `out` from `offset`. Returns the ranges of the source that could not be read, or that lie behind
+    /// Fills `out` from `offset`. Returns the ranges of the source that could not be read, or that lie after
     /// its end; they are zeros in `out`. Safe to call from several threads.
     std::vector<ByteRange> read(std::uint64_t offset, MutableBytes out) const;
     /// The bytes of `range`, zeros where they cannot be read.

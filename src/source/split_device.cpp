@@ -33,7 +33,7 @@ std::optional<PartName> first_part_name(const std::string& path) {
     return PartName{path.substr(0, dot + 1), number.size()};
 }
 
-/// The parts that stand beside the first one, by their number.
+/// The parts that are beside the first one, by their number.
 std::map<unsigned long, std::string> parts_beside(const PartName& name) {
     std::map<unsigned long, std::string> out;
     const fs::path stem(name.stem);

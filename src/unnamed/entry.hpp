@@ -1,5 +1,5 @@
 #pragma once
-// What was measured, as an entry: it gets a name from what stands in it, or from where it stands.
+// What was measured, as an entry: it gets a name from what is in it, or from where it is.
 
 #include "unnamed/measure.hpp"
 #include "volume/model.hpp"

@@ -25,7 +25,7 @@ class WasteBound {
     std::uint64_t bytes_ = 0;
 };
 
-/// Is it the content of a member, behind the member's head?
+/// Is it the content of a member, after the member's head?
 bool is_tar_member(const Source& source, std::uint64_t offset) {
     constexpr std::uint64_t block = 512;
     if (offset < block) return false;

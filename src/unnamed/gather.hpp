@@ -1,5 +1,5 @@
 #pragma once
-// From places where contents may begin to contents: each is measured, by all cores, and those that stand
+// From places where contents may begin to contents: each is measured, by all cores, and those that are
 // within what holds are none of their own.
 
 #include <vector>

@@ -15,7 +15,7 @@ class Gathered : public ::testing::Test {
   protected:
     static constexpr std::size_t step = 4096;
 
-    /// Returns where it stands.
+    /// Returns where it is.
     std::uint64_t put(const ByteVector& content) {
         const auto at = bytes_.size();
         bytes_.insert(bytes_.end(), content.begin(), content.end());
@@ -89,7 +89,7 @@ TEST_F(Gathered, FindsWhatStandsInFreeSpace) {
 }
 
 TEST_F(Gathered, ListsNoMemberOfWhatHolds) {
-    // Stored in an archive a picture stands as it is, here at a cluster's start.
+    // Stored in an archive a picture is as it is, here at a cluster's start.
     auto padding = test::libretto(step - 30 - 8 - 30 - 8);
     put(test::zip_file({{"fill.txt", padding, false}, {"pict.png", test::png_file(), false}}));
     const auto found = gather();

@@ -90,7 +90,7 @@ class Measuring {
     }
 
   private:
-    /// What begins there; a short text may have older data behind its last sector.
+    /// What begins there; a short text may have older data after its last sector.
     StartSeen what_begins() const {
         const auto first = source_.read_vector(
             {stretch_.start, std::min<std::uint64_t>(signature_bytes, stretch_.end - stretch_.start)});
@@ -110,8 +110,8 @@ class Measuring {
         out_.cut_by = std::move(cut_by);
     }
 
-    /// Do zeros follow behind an end, as writers leave them there? All that do fill the last sector; what
-    /// stands behind that, up to the end of the cluster, may be older.
+    /// Do zeros follow after an end, as writers leave them there? All that do fill the last sector; what
+    /// is after that, up to the end of the cluster, may be older.
     bool zeros_follow(std::uint64_t size) const {
         const auto end = std::min((size / sector + 1) * sector, stretch_.end - stretch_.start);
         return size % stretch_.step != 0 && zeros_in(size, end);
@@ -124,7 +124,7 @@ class Measuring {
         return all_zero(source_.read_vector({stretch_.start + from, to - from}));
     }
 
-    /// Some writers put a few bytes more behind the end that the structure tells. Zeros from there to the end
+    /// Some writers put a few bytes more after the end that the structure tells. Zeros from there to the end
     /// of the sector show them.
     void add_what_follows() {
         const auto end = out_.range.length,
@@ -207,7 +207,7 @@ class Measuring {
     /// What has no end, or none that was found: it reaches up to where something else begins.
     bool measure_rest(const StartSeen& seen, const std::optional<Check>& check, std::uint64_t looked) {
         const auto all = stretch_.end - stretch_.start;
-        // Lengths that are said to reach behind the stretch tell nothing of what stands in it.
+        // Lengths that are said to reach beyond the stretch tell nothing of what is in it.
         const bool told = check && check->finished && check->holds_to <= looked;
         const auto holds = told ? check->holds_to : 0;
         if (told && !check->cut && holds < least_bytes && seen.sure < 1) return false;

@@ -1,6 +1,6 @@
 #pragma once
 // How far a content reaches that begins at a place, and whether it holds: by its own structure where that has
-// an end, else by the zeros that writers put behind a file's end, else up to where something else begins.
+// an end, else by the zeros that writers put after a file's end, else up to where something else begins.
 
 #include <functional>
 #include <optional>
@@ -20,7 +20,7 @@ enum class Ending : std::uint8_t {
     cut,        ///< its end is not known: it is taken up to where something else begins
 };
 
-/// What stands at a place, as far as it goes.
+/// What is at a place, as far as it goes.
 struct Measured {
     ByteRange range;  ///< of the source
     Check check;      ///< of these bytes; its format is empty where nobody reads it

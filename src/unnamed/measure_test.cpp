@@ -12,7 +12,7 @@ namespace {
 
 constexpr std::size_t step = 4096;
 
-/// What a content comes to that stands at a cluster's start, with `behind` at the next one.
+/// What a content comes to that is at a cluster's start, with `after` at the next one.
 struct Measuring {
     ByteVector bytes;
     std::uint64_t next = 0;  ///< where the next content is recognised; 0 for nowhere

@@ -1,5 +1,5 @@
 #pragma once
-// Where unnamed contents may stand: the space that nobody with a good claim has, and the steps at which files
+// Where unnamed contents may be: the space that nobody with a good claim has, and the steps at which files
 // begin in it.
 
 #include <optional>
@@ -16,7 +16,7 @@ class FreeSpace {
     FreeSpace(RangeSet claimed, std::uint64_t size) : claimed_(std::move(claimed)), size_(size) {}
 
     bool contains(std::uint64_t offset) const { return end_of(offset) > offset; }
-    /// Up to where the space is free that `offset` stands in; `offset` itself where it is not.
+    /// Up to where the space is free that `offset` is in; `offset` itself where it is not.
     std::uint64_t end_of(std::uint64_t offset) const;
     const RangeSet& claimed() const { return claimed_; }
     std::uint64_t bytes() const { return size_ - claimed_.bytes(); }
@@ -39,9 +39,9 @@ class Grids {
     std::uint64_t step_at(std::uint64_t offset) const;
     /// The next place from `offset` on at which a cluster begins; a sector where no grid is known.
     std::uint64_t next_step(std::uint64_t offset) const;
-    /// In whose space it stands: of the present volume, else of the former one that most speaks for.
+    /// In whose space it is: of the present volume, else of the former one that most speaks for.
     std::optional<int> volume_at(std::uint64_t offset) const;
-    /// Up to where the volumes reach that have a step there: a file does not go on behind its volume's end.
+    /// Up to where the volumes reach that have a step there: a file does not go on after its volume's end.
     std::uint64_t end_at(std::uint64_t offset) const;
 
   private:

@@ -32,11 +32,11 @@ class StartFinder {
         if (seen == Glance::nothing) return;
         const bool goes_on = text_before(at);
         const auto first = from(at, signature_bytes);
-        // Behind a text, and on its last line, only what begins like no line is another one.
+        // After a text, and on its last line, only what begins like no line is another one.
         const bool breaks_a_line = goes_on && buffer_.bytes[at - 1] != '\n' && begins_a_document(first);
         if (seen == Glance::text && goes_on && !breaks_a_line) return;
         auto start = start_seen(first);
-        // A short text may have something else behind its sector.
+        // A short text may have something else after its sector.
         if (start.sure < sure_enough && seen == Glance::text) start = start_seen(from(at, start_step));
         if (start.sure < sure_enough) return;
         if (is_text(*start.format) && goes_on && !breaks_a_line) return;
@@ -53,7 +53,7 @@ class StartFinder {
         return may_be_text(before) && reads_as_text(before);
     }
 
-    /// Films are packs, each of which looks like a start; in the first one stands a system header (ISO/IEC
+    /// Films are packs, each of which looks like a start; in the first one is a system header (ISO/IEC
     /// 13818-1, 2.5.3.5).
     bool follows_a_pack(std::size_t at) const {
         constexpr std::size_t pack_size = 2048;

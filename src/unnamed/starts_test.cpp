@@ -43,7 +43,7 @@ TEST(Starts, AreSeenAtSectors) {
 TEST(Starts, OfTextsAreWhereTheyBegin) {
     // Many sectors of text are one start.
     EXPECT_EQ(formats_in(one_after_the_other({test::libretto(9000)})), std::vector<std::string>{"text"});
-    // Another text begins behind zeros; what is none, anywhere.
+    // Another text begins after zeros; what is none, anywhere.
     EXPECT_EQ(formats_in(one_after_the_other({test::libretto(700), test::libretto(700)})),
               (std::vector<std::string>{"text", "text"}));
     const std::string rtf = "{\\rtf1 The lantern maker}";
@@ -86,7 +86,7 @@ TEST(Starts, OfAFilmsPacksAreOne) {
     for (std::size_t at = 0; at < film.size(); at += 2048)
         std::copy(pack.begin(), pack.end(), film.begin() + static_cast<std::ptrdiff_t>(at));
     EXPECT_EQ(formats_in(film), std::vector<std::string>{"mpeg"});
-    // The first pack of another film has a system header behind its own.
+    // The first pack of another film has a system header after its own.
     const ByteVector system{0, 0, 1, 0xBB, 0, 12};
     std::copy(system.begin(), system.end(), film.begin() + 3 * 2048 + 14);
     EXPECT_EQ(formats_in(film), (std::vector<std::string>{"mpeg", "mpeg"}));

@@ -8,7 +8,7 @@ namespace undershelf {
 
 namespace {
 
-/// One LZNT1 chunk ([MS-XCA] section 2.5): groups of eight tokens behind a flag byte; a back reference splits
+/// One LZNT1 chunk ([MS-XCA] section 2.5): groups of eight tokens after a flag byte; a back reference splits
 /// its 16 bits into displacement and length by how far the chunk has been unpacked.
 bool unpack_lznt1_chunk(Bytes in, ByteVector& out, std::size_t most) {
     const auto start = out.size();

@@ -9,7 +9,7 @@ namespace undershelf {
 
 class ContentStream {
   public:
-    /// `pieces` ascending; what lies between and behind them up to `size` is missing. Keeps references to
+    /// `pieces` ascending; what lies between and after them up to `size` is missing. Keeps references to
     /// neither.
     ContentStream(const Source& source, std::vector<Piece> pieces, std::uint64_t size);
 

@@ -1,5 +1,5 @@
 #pragma once
-// The one interface behind which every file system stands. A new file system is a folder with one
+// The one interface of all file systems. A new file system is a folder with one
 // implementation of FileSystem and one line in systems/file_systems.cpp.
 
 #include <memory>
@@ -88,7 +88,7 @@ class VolumeReader {
     virtual void read(EntrySink& sink, Progress& progress) = 0;
     /// Streams what slack, freed nodes, index leftovers or a journal still tell of beyond that.
     virtual void remnants(EntrySink& sink, Progress& progress) = 0;
-    /// Where the structures of a present volume stand that its names and layouts are read from, live ones and
+    /// Where the structures of a present volume are that its names and layouts are read from, live ones and
     /// those of which it says itself where they were, the most important first. Reads no more than these. Of
     /// a volume that is none any more: nothing.
     virtual std::vector<Structure> structures(Progress& /*progress*/) { return {}; }
@@ -110,7 +110,7 @@ class FileSystem {
     /// Ticks; dates of its files that lie no further apart have no order.
     virtual std::int32_t date_resolution() const { return 0; }
 
-    /// The volume whose head stands at `offset` bytes, with how sure this is in `support`; nothing when there
+    /// The volume whose head is at `offset` bytes, with how sure this is in `support`; nothing when there
     /// is none.
     virtual std::optional<Recognition> recognise(const Source& source, std::uint64_t offset,
                                                  const ReadOptions& options = {}) const = 0;
@@ -118,7 +118,7 @@ class FileSystem {
     /// well the structures it points to hold.
     virtual std::vector<Recognition> recognise_copy(const Source& source, std::uint64_t at,
                                                     const ReadOptions& options = {}) const = 0;
-    /// Where copies of a head may stand if a volume fills `stretch` of the source: bytes, a few at most.
+    /// Where copies of a head may be if a volume fills `stretch` of the source: bytes, a few at most.
     virtual std::vector<std::uint64_t> copy_places(const ByteRange& stretch,
                                                    std::uint32_t sector_size) const = 0;
     /// Could this sector, 512 bytes, be a head of a volume or a copy of one? Asked for every sector of a
@@ -149,7 +149,7 @@ class FileSystem {
                                                     const ReadOptions&) const {
         return {};
     }
-    /// Does a present volume tell itself of all that stands among its own structures, so that traces there
+    /// Does a present volume tell itself of all that is among its own structures, so that traces there
     /// are no former volume's?
     virtual bool accounts_for_its_space() const { return true; }
     /// Where that is not so: what of its own structures a present volume has in use.
@@ -160,7 +160,7 @@ class FileSystem {
     /// The former volumes that traces speak for, best supported first. What the present ones' own folders and
     /// tables say makes none.
     virtual std::vector<Recognition> settle(const Settling& settling, const Progress& progress) const = 0;
-    /// The volume that stands where somebody says. Throws Error(usage), naming what else must be said.
+    /// The volume that is where somebody says. Throws Error(usage), naming what else must be said.
     virtual Recognition as_told(const VolumeHint& told, const Settling& settling) const = 0;
 };
 

@@ -144,7 +144,7 @@ enum class Fact : std::uint16_t {
     step_prior = 56,   ///< of b live files that step over clusters in use, a lie as a guess would have them
     in_turns = 57,     ///< entry b of the same age runs into its start
     siblings = 58,     ///< a: live files of its extension; b: 1 if it begins like them; text: what they are
-    steps_over_lost = 59,  ///< a: lost files that were there when it was written, and still stand
+    steps_over_lost = 59,  ///< a: lost files that were there when it was written, and still are
     former_chain = 60,     ///< what is left of a former volume's FAT has its chain
     deleted_before = 61,   ///< of a former volume, and deleted before that volume was given up
     not_copied = 62,       ///< a: bytes of a part of the source that is not copied yet

@@ -17,7 +17,7 @@ constexpr std::uint32_t most_trace_kinds = 8;
 /// One piece of metadata found by sweeping.
 struct Trace {
     std::uint32_t kind = 0;      ///< numbered by its file system
-    std::uint64_t offset = 0;    ///< where it stands in the source
+    std::uint64_t offset = 0;    ///< where it is in the source
     std::uint64_t a = 0, b = 0;  ///< what it knows of itself; what that is, its kind tells
     ByteVector data;             ///< and what does not fit into numbers, packed by its file system
     bool operator==(const Trace&) const = default;
@@ -29,7 +29,7 @@ class TraceSink {
     virtual void trace(Trace&& trace) = 0;
 };
 
-/// A stretch of a source. Finders report traces that start in the first `owned` bytes, and may read on behind
+/// A stretch of a source. Finders report traces that start in the first `owned` bytes, and may read on after
 /// them.
 struct SweepBuffer {
     Bytes bytes;

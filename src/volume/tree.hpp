@@ -1,8 +1,8 @@
 #pragma once
 // Joins entries to their parents. Entries stream by in any order; the builder keeps only the folders, gives
-// each an id when it is first mentioned, and decides where each stands. What it decides holds for paths and
+// each an id when it is first mentioned, and decides where each is. What it decides holds for paths and
 // parents alike: every folder is reachable from the root, nothing is its own parent, and nesting ends where
-// nobody could follow it any more (bounds in volume/budget.hpp); what is deeper stands at the root.
+// nobody could follow it any more (bounds in volume/budget.hpp); what is deeper is at the root.
 
 #include <functional>
 #include <optional>
@@ -31,7 +31,7 @@ class TreeBuilder {
         std::size_t depth = 0;    ///< folders from the root down to this one
         std::size_t length = 0;   ///< of its path, bytes
         bool told = false;        ///< its own entry has come
-        bool settled = false;     ///< it is known where it stands
+        bool settled = false;     ///< it is known where it is
         Moved moved = Moved::no;  ///< to the root, and why
     };
     struct Placed {
@@ -45,7 +45,7 @@ class TreeBuilder {
     Placed add(const Entry& folder);
 
     /// Settles what is left. Folders that are only mentioned get a stand-in name in the root; of a circle the
-    /// folder that was met first stands at the root. Calls `stand_in` for every folder without an entry of
+    /// folder that was met first is at the root. Calls `stand_in` for every folder without an entry of
     /// its own, then `settled` for every one that add() could not place yet.
     void finish(const std::function<void(const Node&)>& stand_in,
                 const std::function<void(const Node&, const std::string& path)>& settled);

@@ -9,7 +9,7 @@
 
 namespace undershelf {
 
-/// Behind the name of a file that is not complete yet. No name that anybody else gives: what is left of one
+/// After the name of a file that is not complete yet. No name that anybody else gives: what is left of one
 /// after a power cut is ours to remove.
 constexpr const char* new_suffix = ".undershelf-new";
 

@@ -52,7 +52,7 @@ std::string_view writes(const std::string& text) {
     return {};
 }
 
-/// File, and what stands before it. `-`: it writes nothing of a job's.
+/// File, and what is before it. `-`: it writes nothing of a job's.
 const std::map<std::string, std::string> guarded{
     {"writing/files.cpp", "guard.refuse"},
     {"writing/folder.cpp", "guard.refuse"},
@@ -61,11 +61,11 @@ const std::map<std::string, std::string> guarded{
     {"shelf/database.cpp", "SourceGuard("},
     {"shelf/writer.cpp", "guard.refuse"},
     {"capture/image_file.cpp", "open_to_write(guard"},
-    {"cli/demo_command.cpp", "-"},   // its own folder, which it has made itself
-    {"cli/output.cpp", "-"},         // /dev/null
-    {"content/apart.cpp", "-"},      // /dev/null
-    {"content/other/sqlite.cpp", "-"},     // a database in memory
-    {"shelf/schema_check.cpp", "-"}  // a database in memory
+    {"cli/demo_command.cpp", "-"},      // its own folder, which it has made itself
+    {"cli/output.cpp", "-"},            // /dev/null
+    {"content/apart.cpp", "-"},         // /dev/null
+    {"content/other/sqlite.cpp", "-"},  // a database in memory
+    {"shelf/schema_check.cpp", "-"}     // a database in memory
 };
 
 std::string without_comments(const std::string& text) {

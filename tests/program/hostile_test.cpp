@@ -124,7 +124,7 @@ TEST_F(Hostile, NtfsRunOfManyClusters) {
     ASSERT_EQ(endless.size(), 2u);
     EXPECT_EQ(endless[0]["name"], "endless.bin");
     EXPECT_GT(endless[0]["size"].get<double>(), 9e18);
-    // Files that are nothing but holes do not stand in the way of the others, and say how they are to be had.
+    // Files that are nothing but holes are not in the way of the others, and say how they are to be had.
     const auto result = run("export a.shelf --to out --all");
     EXPECT_EQ(result.status, 1) << result.err;
     EXPECT_EQ(read_file(folder.at("out/data/live/kept.txt")), "kept");

@@ -15,7 +15,7 @@ inline Check checked(ByteVector bytes) {
     return check_content(content).value_or(Check());
 }
 
-/// The bytes with as much noise behind them.
+/// The bytes with as much noise after them.
 inline ByteVector with_behind(ByteVector bytes, std::size_t more) {
     std::mt19937 random(9);
     for (std::size_t i = 0; i < more; ++i) bytes.push_back(static_cast<std::uint8_t>(random()));

@@ -47,7 +47,7 @@ class Image {
         std::copy(content.begin(), content.end(), bytes.begin() + static_cast<std::ptrdiff_t>(place(c)));
     }
 
-    /// Writes a set into a folder; returns where it stands.
+    /// Writes a set into a folder; returns where it is.
     std::size_t add(Cluster folder, const SetShape& s) {
         const auto names = (s.name.size() + 14) / 15;
         ByteVector set((2 + names) * 32);

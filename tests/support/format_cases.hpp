@@ -16,7 +16,7 @@ struct FormatCase {
     Strength strength = Strength::strong;
     /// Of single wrong bytes, at least this share must be noticed: some fields no checksum covers.
     double noticed = 0.97;
-    std::size_t padding = 0;  ///< zeros behind its end mark, which are nobody's loss
+    std::size_t padding = 0;  ///< zeros after its end mark, which are nobody's loss
 };
 
 const std::vector<FormatCase>& format_cases();

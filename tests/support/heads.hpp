@@ -1,5 +1,5 @@
 #pragma once
-// Heads of exFAT, NTFS and HFS+ volumes with the few structures behind them that recognising looks at,
+// Heads of exFAT, NTFS and HFS+ volumes with the few structures after them that recognising looks at,
 // written byte by byte after their specifications.
 
 #include "base/bytes.hpp"

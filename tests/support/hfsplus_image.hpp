@@ -56,11 +56,11 @@ class Image {
     /// Makes `leaves` of records the leaves of a tree, node 1 and on, chained; with an index above them if
     /// there are several.
     void leaves(Tree tree, const std::vector<std::vector<ByteVector>>& leaves);
-    /// Where node `n` of a tree stands.
+    /// Where node `n` of a tree is.
     std::size_t place(Tree tree, std::uint32_t n = 0) const;
     void fill(std::uint32_t at_block, const std::string& content);
     void put(std::size_t at, Bytes what);
-    /// Adds a transaction with the new image of what stands at `target`, in the byte order wanted.
+    /// Adds a transaction with the new image of what is at `target`, in the byte order wanted.
     void transaction(std::size_t target, const ByteVector& image, bool big = false);
 
     ByteVector bytes;

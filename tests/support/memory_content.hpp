@@ -52,8 +52,8 @@ ByteVector jpeg_file();
 ByteVector webp_file();
 ByteVector pdf_file();
 struct TarParts {
-    bool holes = false;     ///< each member has a map of holes that goes on behind its head
-    bool extended = false;  ///< its size stands in an extended head alone
+    bool holes = false;     ///< each member has a map of holes that goes on after its head
+    bool extended = false;  ///< its size is in an extended head alone
 };
 ByteVector tar_file(const TarParts& parts = {});
 ByteVector sqlite_file();
@@ -77,7 +77,7 @@ ByteVector mov_file();
 /// Tiles of HEVC, or of AV1.
 ByteVector heif_file(bool av1 = false);
 ByteVector wav_file();
-/// Frames of noise, and an index behind them.
+/// Frames of noise, and an index after them.
 ByteVector avi_file(std::size_t frame = 400);
 ByteVector bmp_file();
 ByteVector psd_file();
@@ -114,7 +114,7 @@ enum class Blocks { simple, grouped, laced };
 /// `cover_at`: where in it a picture begins that it has as an attachment; 0 for none.
 ByteVector matroska_file(bool with_sums, Blocks blocks = Blocks::simple, std::string_view type = "matroska",
                          std::size_t cover_at = 0);
-/// With tags before and behind, and the number of frames in the first one where `counted`.
+/// With tags before and after, and the number of frames in the first one where `counted`.
 ByteVector mp3_file(bool counted = true, std::size_t frames = 40);
 
 struct CompoundStreamParts {
@@ -142,7 +142,7 @@ struct ZipMember {
     std::string name;
     ByteVector content;
     bool deflated = true;
-    bool sizes_follow = false;  ///< they stand behind the data
+    bool sizes_follow = false;  ///< they are after the data
 };
 ByteVector zip_file(const std::vector<ZipMember>& members);
 

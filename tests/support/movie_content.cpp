@@ -28,7 +28,7 @@ ByteVector numbers(std::initializer_list<std::uint64_t> values, int size = 4) {
     return out;
 }
 
-/// An access unit: NAL units behind their lengths. No byte of their data is 0.
+/// An access unit: NAL units after their lengths. No byte of their data is 0.
 ByteVector avc_sample(std::mt19937& random, std::size_t unit) {
     ByteVector out;
     for (std::size_t n = 1 + random() % 2; n > 0; --n) {

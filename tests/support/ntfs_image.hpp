@@ -60,7 +60,7 @@ class Image {
     ByteVector bytes;
 };
 
-/// Puts fixups into a record, index block or log page of `r.size()` bytes whose array stands at `array`.
+/// Puts fixups into a record, index block or log page of `r.size()` bytes whose array is at `array`.
 void put_fixups(MutableBytes r, std::size_t array);
 /// Everything that the reader of the volume at the start of `bytes` hands over.
 Collector read(const ByteVector& bytes);

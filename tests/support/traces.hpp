@@ -34,7 +34,7 @@ class Traces final : public TraceSink, public TraceStore {
     std::vector<Trace> all;
 };
 
-/// Settles what stands in a source, where nothing else is known.
+/// Settles what is in a source, where nothing else is known.
 inline std::vector<Recognition> settle(const FileSystem& fs, const Source& source, const TraceStore& traces,
                                        const std::vector<PresentLife>& present = {},
                                        const std::vector<std::uint64_t>& heads = {},

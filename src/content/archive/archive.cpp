@@ -25,7 +25,7 @@ using boost::endian::little_uint64_buf_t;
 /// Dictionaries are as large as their writer liked, and nothing tells before they are unpacked.
 constexpr std::uint64_t usual_memory = 160 << 20;
 
-/// What libarchive's callbacks work on: the archive alone, without what stands behind its end.
+/// What libarchive's callbacks work on: the archive alone, without what is after its end.
 struct Reading {
     PartOfContent part;
     std::uint64_t at = 0;
@@ -91,7 +91,7 @@ Check read_members(Content& content, std::uint64_t end, const CheckLimits& limit
         la_int64_t offset = 0;
         for (int got = ARCHIVE_OK;
              (got = archive_read_data_block(a.get(), &bytes, &size, &offset)) != ARCHIVE_EOF;) {
-            // A wrong checksum behind sound data is a warning to libarchive.
+            // A wrong checksum after sound data is a warning to libarchive.
             if (got < ARCHIVE_OK)
                 return wrong(a.get(), out,
                              "the data of a member make no sense, or their checksum does not hold");
@@ -221,7 +221,7 @@ class Rar final : public FormatReader {
     }
 
   private:
-    /// Goes behind a block; true for the last one, nothing when none stands there.
+    /// Goes after a block; true for the last one, nothing when none is there.
     static std::optional<bool> next_block(Cursor& at) {
         struct Head {
             little_uint16_buf_t crc;

@@ -1,4 +1,4 @@
-// bzip2: streams one behind the other, each of blocks that begin, at any bit, with 0x314159265359 and carry a
+// bzip2: streams one after the other, each of blocks that begin, at any bit, with 0x314159265359 and carry a
 // CRC-32 of what they yield; the stream ends with a CRC over those.
 
 #include <bzlib.h>

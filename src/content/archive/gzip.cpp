@@ -1,4 +1,4 @@
-// gzip (RFC 1952): members one behind the other, each a deflate stream with the CRC-32 and length of what it
+// gzip (RFC 1952): members one after the other, each a deflate stream with the CRC-32 and length of what it
 // yields.
 
 #include <zlib.h>

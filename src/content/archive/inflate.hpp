@@ -23,7 +23,7 @@ struct Inflated {
     std::uint64_t output = 0;     ///< bytes
 };
 
-/// Inflates from the cursor, which goes on behind the stream, or to where it went wrong. `take` gets what
+/// Inflates from the cursor, which goes on after the stream, or to where it went wrong. `take` gets what
 /// comes out, piece by piece; may be empty. `bound` counts what came out.
 Inflated inflate_at(Cursor& at, Wrapping wrapping, OutputBound& bound,
                     const std::function<void(Bytes)>& take);

@@ -115,7 +115,7 @@ class Tar final : public FormatReader {
 
   private:
     static constexpr char extended = 'x';
-    /// Extended heads and long names of the member behind them (pax, GNU tar).
+    /// Extended heads and long names of the member after them (pax, GNU tar).
     static bool is_about_next(const Head& head) {
         return head.typeflag == extended || head.typeflag == 'g' || head.typeflag == 'L' ||
                head.typeflag == 'K';

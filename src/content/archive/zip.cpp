@@ -210,7 +210,7 @@ class ZipCheck {
         return false;
     }
 
-    /// Behind the members may stand what is none of them, such as a signature of the whole.
+    /// After the members may be what is none of them, such as a signature of the whole.
     bool find_directory() {
         const auto start = at_.at();
         members_end_ = start;
@@ -258,7 +258,7 @@ class ZipCheck {
         const auto record = at_.take_structure<EndRecord>();
         if (!record || !skip(record->comment_length.value())) return fails(end, "its end record is cut off");
         heads_.end(*record, start, directory_end, listed);
-        // What stands between the members and their directory, the long record, and the comment.
+        // What is between the members and their directory, the long record, and the comment.
         heads_.leaves(start - members_end_ + (at_.at() - directory_end - 22));
         if (listed != members_ ||
             (record->entries.value() != 0xFFFF && record->entries.value() != (listed & 0xFFFF)))

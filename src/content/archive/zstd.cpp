@@ -1,4 +1,4 @@
-// Zstandard (RFC 8878): frames one behind the other, skippable ones among them, each of blocks with their
+// Zstandard (RFC 8878): frames one after the other, skippable ones among them, each of blocks with their
 // lengths, and with a checksum of what they yield where the frame's head says so.
 
 #include <zstd.h>

@@ -1,5 +1,5 @@
 #pragma once
-// Compound files ([MS-CFB]), in which older office documents stand: sectors chained by a table, as on a FAT
+// Compound files ([MS-CFB]), in which older office documents are: sectors chained by a table, as on a FAT
 // volume, a directory of streams, and a stream that holds the small ones in sectors of 64 bytes.
 
 #include <map>
@@ -29,7 +29,7 @@ class CompoundFile {
     explicit CompoundFile(Content& content);
 
     static bool begins(Bytes first);
-    /// Where its last sector in use ends; it may be cut off behind the bytes that its stream has there.
+    /// Where its last sector in use ends; it may be cut off after the bytes that its stream has there.
     std::uint64_t end() const { return end_; }
     const std::vector<CompoundStream>& streams() const { return streams_; }
     const CompoundStream* stream(std::string_view name, std::uint32_t storage) const;
@@ -76,7 +76,7 @@ class CompoundStreamContent final : public Content {
         : whole_(whole), file_(file), sectors_(file.sectors_of(stream)), size_(stream.size) {}
     std::uint64_t size() const override { return size_; }
     std::size_t read(std::uint64_t offset, MutableBytes out) override;
-    /// Where in the file the stream's byte at `offset` stands.
+    /// Where in the file the stream's byte at `offset` is.
     std::uint64_t place_of(std::uint64_t offset) const;
 
   private:

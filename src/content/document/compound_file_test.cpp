@@ -15,7 +15,7 @@ ByteVector two_streams() {
     return test::compound_file({{"Prompt", test::libretto(5000)}, {"Ledger", test::libretto(6000)}});
 }
 
-/// Where the table's entry for a sector stands.
+/// Where the table's entry for a sector is.
 std::size_t table_at(std::size_t sector) {
     return 512 + sector * 4;
 }

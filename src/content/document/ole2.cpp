@@ -43,7 +43,7 @@ WrongPlace check_workbook(CompoundStreamContent& stream, Density& density) {
         const auto type = at.take_structure<little_uint16_buf_t>();
         const auto length = at.take_structure<little_uint16_buf_t>();
         const bool outside = depth == 0 && start > 0;
-        // Behind the last substream stands filling, as the writer found it.
+        // After the last substream is filling, as the writer found it.
         if (outside && (!type || type->value() != begin_of_file)) break;
         if (!type || !length || length->value() > most_data || (start == 0 && type->value() != begin_of_file))
             return CompoundWrong{stream.place_of(start), "no record is where one should be"};
@@ -87,7 +87,7 @@ WrongPlace check_records(CompoundStreamContent& stream, Density& density) {
     return std::nullopt;
 }
 
-/// [MS-ODRAW] 2.2.23: pictures behind one or two sums of 16 bytes and a mark. False where one is broken.
+/// [MS-ODRAW] 2.2.23: pictures after one or two sums of 16 bytes and a mark. False where one is broken.
 bool picture_holds(CompoundStreamContent& stream, std::uint64_t at, std::uint64_t size, Density& density) {
     for (const std::uint64_t before : {17, 33}) {
         if (size <= before) break;
@@ -230,7 +230,7 @@ class Ole2 final : public FormatReader {
         }
         WrongPlace out_wrong;
         for (const auto& s : file.streams()) {
-            // Small ones stand in sectors of others, some hundred bytes each.
+            // Small ones are in sectors of others, some hundred bytes each.
             if (file.is_small(s)) continue;
             CompoundStreamContent stream(content, file, s);
             const auto wrong = check_stream(content, file, s, stream, density);

@@ -41,7 +41,7 @@ ByteVector stream_bytes(Content& content, const CompoundFile& file, const Compou
     return out;
 }
 
-/// [MS-DOC] 2.4.1: pieces, each of which stands somewhere in the text's stream, one or two bytes a character.
+/// [MS-DOC] 2.4.1: pieces, each of which is somewhere in the text's stream, one or two bytes a character.
 void word_text(Bytes text, Bytes table, Pieces& out) {
     constexpr std::size_t place_of_pieces = 0x1A2;
     auto at = std::size_t{u32(text, place_of_pieces)};
@@ -64,13 +64,13 @@ void word_text(Bytes text, Bytes table, Pieces& out) {
     }
 }
 
-/// [MS-XLS] 2.5.293: strings one behind the other, over the bounds of records; behind a bound the width of
+/// [MS-XLS] 2.5.293: strings one after the other, over the bounds of records; after a bound the width of
 /// characters is told again.
 class SharedStrings {
   public:
     SharedStrings(std::vector<Bytes> records, Pieces& out) : records_(std::move(records)), out_(out) {}
     void read() {
-        at_ = 8;  // behind two counts
+        at_ = 8;  // after two counts
         while (record_ < records_.size() && !out_.enough()) {
             if (left() == 0 && !next_record()) return;
             const auto characters = number(2);

@@ -1,4 +1,4 @@
-// PDF (ISO 32000-1): objects, a table of where they stand, and `startxref` with the table's place before the
+// PDF (ISO 32000-1): objects, a table of where they are, and `startxref` with the table's place before the
 // end mark; every revision adds such an end. Streams that are deflated carry an Adler-32, and are inflated to
 // see that they hold.
 
@@ -40,7 +40,7 @@ class PdfCheck {
     Check run() {
         out_.format = "pdf";
         out_.strength = Strength::fair;
-        std::string dictionary;  // what stands between the last object's start and here, as far as it matters
+        std::string dictionary;  // what is between the last object's start and here, as far as it matters
         for (;;) {
             const auto start = at_.at();
             const auto line = next_line();
@@ -70,7 +70,7 @@ class PdfCheck {
 
   private:
     static constexpr std::size_t most_dictionary = 64 << 10;
-    /// Behind the first line mostly stands a comment of bytes above 127.
+    /// After the first line mostly is a comment of bytes above 127.
     static constexpr std::uint64_t binary_comment_until = 64;
 
     /// The last end that was met is the file's, if there was one.
@@ -81,7 +81,7 @@ class PdfCheck {
         return ends ? out_.ends(end_) : out_.fails(at, why);
     }
 
-    /// Behind an end stands either another revision, which begins with an object or a table, or nothing of
+    /// After an end is either another revision, which begins with an object or a table, or nothing of
     /// this file.
     bool goes_on() {
         const auto text = text_of(at_.peek(40));
@@ -124,7 +124,7 @@ class PdfCheck {
         return std::string_view::npos;
     }
 
-    /// The number behind a key, unless it is a reference to another object.
+    /// The number after a key, unless it is a reference to another object.
     static std::optional<std::uint64_t> number_of(std::string_view dictionary, std::string_view key) {
         auto at = dictionary.rfind(key);
         if (at == std::string_view::npos) return std::nullopt;
@@ -146,7 +146,7 @@ class PdfCheck {
     }
 
     bool skip_stream(const std::string& dictionary) {
-        // The line end behind the keyword is not data.
+        // The line end after the keyword is not data.
         while (begins_with(at_.peek(1), " ")) at_.take(1);
         if (begins_with(at_.peek(1), "\r")) at_.take(1);
         if (begins_with(at_.peek(1), "\n")) at_.take(1);
@@ -190,7 +190,7 @@ class PdfCheck {
         return find_end_of_stream(16);
     }
 
-    /// Goes behind the next `endstream`, which begins no further off than this.
+    /// Goes after the next `endstream`, which begins no further off than this.
     bool find_end_of_stream(std::uint64_t furthest) {
         const auto mark = "endstream"sv;
         const auto start = at_.at();
@@ -237,7 +237,7 @@ class PdfCheck {
         return false;
     }
 
-    /// Does the table of a later revision say where the one before stands?
+    /// Does the table of a later revision say where the one before is?
     bool names_previous(std::uint64_t table, std::uint64_t start) {
         const auto back = at_.at();
         constexpr std::uint64_t most = 60 << 10;
@@ -270,7 +270,7 @@ class PdfCheck {
     OutputBound output_;
     std::uint64_t most_searched_;
     std::uint64_t end_ = 0;    ///< of the last revision that is whole
-    std::uint64_t table_ = 0;  ///< where its table stands
+    std::uint64_t table_ = 0;  ///< where its table is
     bool revision_under_way_ = false;
     std::uint64_t unproven_ = 0;  ///< bytes of streams
     std::string trouble_;

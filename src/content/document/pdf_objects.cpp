@@ -20,7 +20,7 @@ bool is_white(char c) {
     return c == ' ' || c == '\n' || c == '\r' || c == '\t' || c == '\f' || c == 0;
 }
 
-/// A number at `at`, behind spaces, and steps behind it.
+/// A number at `at`, after spaces, and steps after it.
 std::optional<int> take_number(std::string_view text, std::size_t& at) {
     while (at < text.size() && is_white(text[at])) ++at;
     int out = 0;
@@ -124,7 +124,7 @@ void PdfObjects::read_object(std::size_t head, std::size_t behind) {
         object.stream_at = data;
         object.stream_size = ends - std::min<std::size_t>(data, ends);
     }
-    // Later revisions stand behind earlier ones.
+    // Later revisions are after earlier ones.
     objects_[*number] = std::move(object);
 }
 

@@ -13,12 +13,12 @@
 namespace undershelf::content {
 
 struct PdfObject {
-    std::string dictionary;                        ///< or whatever stands there, up to its stream
+    std::string dictionary;                        ///< or whatever is there, up to its stream
     std::uint64_t stream_at = 0, stream_size = 0;  ///< bytes, as they are packed
 };
 
-/// A literal string (7.3.4.2) whose bracket stands at `at`, escapes undone, to its end or that of `text`;
-/// `at` steps behind it.
+/// A literal string (7.3.4.2) whose bracket is at `at`, escapes undone, to its end or that of `text`;
+/// `at` steps after it.
 std::string pdf_literal(std::string_view text, std::size_t& at);
 
 class PdfObjects {

@@ -68,7 +68,7 @@ FontCodes read_codes(std::string_view cmap) {
     constexpr std::size_t most = 1 << 16;
     const auto each = [&](std::string_view from, std::string_view to, const auto& visit) {
         for (auto at = cmap.find(from); at != cmap.npos; at = cmap.find(from, at + 1)) {
-            // A hundred may stand in one stretch (Adobe Technical Note 5014), with room to spare.
+            // A hundred may be in one stretch (Adobe Technical Note 5014), with room to spare.
             constexpr std::size_t longest = 64 << 10;
             const auto stretch = cmap.substr(at, longest);
             visit(hex_strings(stretch.substr(0, stretch.find(to))));

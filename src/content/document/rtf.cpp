@@ -1,4 +1,4 @@
-// RTF documents (Rich Text Format Specification 1.9.1): groups in braces, control words behind backslashes,
+// RTF documents (Rich Text Format Specification 1.9.1): groups in braces, control words after backslashes,
 // all of it plain characters, but for what \bin counts.
 
 #include <fmt/format.h>
@@ -51,10 +51,10 @@ class RtfCheck {
     }
 
   private:
-    static constexpr std::uint64_t trailing = 4;  ///< bytes behind the last brace
+    static constexpr std::uint64_t trailing = 4;  ///< bytes after the last brace
     enum class In : std::uint8_t { text, backslash, word, number, binary };
 
-    /// False behind the last brace, or where it is no RTF any more.
+    /// False after the last brace, or where it is no RTF any more.
     bool take(std::uint8_t b, std::uint64_t at) {
         if (in_ == In::binary) {
             if (--binary_ == 0) in_ = In::text;

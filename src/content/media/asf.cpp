@@ -1,5 +1,5 @@
 // ASF films and sounds, WMV and WMA (Advanced Systems Format Specification 1.20.03): a header of objects, a
-// data object of packets of one size, each with the payloads of its streams, and indexes behind.
+// data object of packets of one size, each with the payloads of its streams, and indexes after.
 
 #include <algorithm>
 #include <array>
@@ -237,7 +237,7 @@ class AsfCheck {
         return true;
     }
 
-    /// Behind the data, as far as the length that the file states for itself goes.
+    /// After the data, as far as the length that the file states for itself goes.
     void indexes() {
         const auto most = std::min(content_.size(), properties_->file_size.value());
         while (at_ < most) {

@@ -115,7 +115,7 @@ class Flac final : public FormatReader {
     static FLAC__StreamDecoderReadStatus read(const FLAC__StreamDecoder*, FLAC__byte* buffer,
                                               std::size_t* bytes, void* data) {
         auto& job = *static_cast<Job*>(data);
-        // What comes behind a wrong byte is not searched for another frame.
+        // What comes after a wrong byte is not searched for another frame.
         if (job.broken) return FLAC__STREAM_DECODER_READ_STATUS_ABORT;
         *bytes = job.at < job.content.size() ? job.content.read(job.at, {buffer, *bytes}) : 0;
         job.at += *bytes;

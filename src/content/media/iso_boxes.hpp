@@ -34,7 +34,7 @@ struct Box {
 
 struct Boxes {
     std::vector<Box> boxes;
-    std::optional<std::size_t> wrong_at;  ///< where no box stands that ends within its parent
+    std::optional<std::size_t> wrong_at;  ///< where no box is that ends within its parent
 
     const Box* first(std::uint32_t type) const;
 };

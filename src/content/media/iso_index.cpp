@@ -36,7 +36,7 @@ Boxes children_of(const Box& parent) {
     return out;
 }
 
-/// The rows of a table of `width` bytes each behind a head of `head` bytes that ends in their number.
+/// The rows of a table of `width` bytes each after a head of `head` bytes that ends in their number.
 Bytes rows_of(const Box& box, std::size_t head, std::size_t width) {
     const std::uint64_t count = u32(box.body, head - 4);
     if (box.body.size() < head || count > (box.body.size() - head) / width)
@@ -254,7 +254,7 @@ IsoIndex::IsoIndex(Bytes moov) {
 
 namespace {
 
-/// Where the samples of a track fragment stand, as its head (`tfhd`) says.
+/// Where the samples of a track fragment are, as its head (`tfhd`) says.
 struct FragmentHead {
     std::uint32_t track = 0;
     std::uint64_t base = 0;

@@ -1,5 +1,5 @@
 #pragma once
-// The index of an ISO base media or QuickTime file: where each track's samples stand (ISO/IEC 14496-12, 8.5
+// The index of an ISO base media or QuickTime file: where each track's samples are (ISO/IEC 14496-12, 8.5
 // to 8.8). A `moov` box tells of those in the file as a whole, each `moof` of those in a fragment.
 
 #include <functional>
@@ -19,7 +19,7 @@ struct IndexWrong {
 
 struct IsoSample {
     std::uint64_t offset = 0, size = 0;  ///< bytes, in the file
-    bool single = true;                  ///< false: several samples of one size, one behind the other
+    bool single = true;                  ///< false: several samples of one size, one after the other
 };
 /// Returns false to stop.
 using TakeSample = std::function<bool(const IsoSample&)>;
@@ -62,7 +62,7 @@ class IsoTrack {
     std::uint32_t id_ = 0, handler_ = 0, codec_ = 0;
     std::size_t tables_at_ = 0;
     bool untold_ = false;
-    bool elsewhere_ = false;  ///< its data stand in another file
+    bool elsewhere_ = false;  ///< its data are in another file
     Bytes setup_;             ///< the sample description's body
     Bytes sizes_;             ///< of `stsz` or `stz2`
     unsigned size_bits_ = 32;
@@ -82,7 +82,7 @@ struct IsoIndex {
     explicit IsoIndex(Bytes moov);
 };
 
-/// The samples of a `moof` box that stands at `moof_at`, `body` its body. Throws IndexWrong.
+/// The samples of a `moof` box that is at `moof_at`, `body` its body. Throws IndexWrong.
 void for_each_fragment_sample(Bytes body, std::uint64_t moof_at, const IsoIndex& index,
                               const std::function<bool(std::uint32_t track, const IsoSample&)>& take);
 

@@ -13,7 +13,7 @@ namespace {
 
 using test::MemoryContent;
 
-/// Where a box's type stands.
+/// Where a box's type is.
 std::size_t place_of(const ByteVector& bytes, std::string_view type) {
     const auto it = std::search(bytes.begin(), bytes.end(), type.begin(), type.end());
     EXPECT_NE(it, bytes.end()) << type;
@@ -50,7 +50,7 @@ TEST(IsoBoxes, AListEndsWhereABoxLeavesItsParent) {
     }
     EXPECT_EQ(boxes_in(body, 100).boxes.size(), 2u);
     EXPECT_FALSE(boxes_in(body, 100).wrong_at);
-    // Four zeros behind the last one are QuickTime's.
+    // Four zeros after the last one are QuickTime's.
     body.resize(20);
     EXPECT_FALSE(boxes_in(body, 100).wrong_at);
     test::put_number(body, 8, 9, 4, true);

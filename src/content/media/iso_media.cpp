@@ -1,5 +1,5 @@
 // MP4, M4A, 3GP (ISO/IEC 14496-12) and QuickTime movies: boxes, one of which is an index of where every
-// sample stands in the others. Samples are looked into as far as their codec is known.
+// sample is in the others. Samples are looked into as far as their codec is known.
 
 #include <algorithm>
 #include <array>
@@ -37,7 +37,7 @@ bool is_printable(std::uint32_t type) {
     }
     return true;
 }
-/// Boxes that samples may stand in.
+/// Boxes that samples may be in.
 bool has_samples(std::uint32_t type) {
     return type == box_type("mdat") || type == box_type("free") || type == box_type("skip") ||
            type == box_type("wide") || type == box_type("uuid");
@@ -91,7 +91,7 @@ class IsoCheck {
         out_.format = format_of(first, index_ ? &*index_ : nullptr);
         if (trouble_) return out_.fails(trouble_at_, trouble_);
         if (!index_) {
-            // Nothing vouches for media without an index: it may stand after the end, as where a recording
+            // Nothing vouches for media without an index: it may be after the end, as where a recording
             // was cut off.
             out_.cut = outer == content_.size() && !media_.empty();
             return out_.fails(media_.empty() ? outer : media_.front().begin,
@@ -240,7 +240,7 @@ class IsoCheck {
         const auto within = after == media_.begin() ? after : after - 1;
         const bool starts_inside = within != media_.end() && sample.offset >= within->begin;
         if (!starts_inside || sample.offset > within->end || sample.size > within->end - sample.offset) {
-            // The stretch of what was cut goes on behind the end.
+            // The stretch of what was cut goes on after the end.
             if (starts_inside && cut_at_ && within->end == content_.size()) {
                 trouble(std::min(sample.offset, content_.size()), "it ends before its last sample");
             } else {
@@ -292,7 +292,7 @@ class IsoMedia final : public FormatReader {
             return {
                 format_of(first, nullptr),
                 head->size >= 16 && head->size <= 4096 && !is_other_brand(major_brand(first)) ? 1.0 : 0.0};
-        // The oldest movies begin with any of these, and another box behind it.
+        // The oldest movies begin with any of these, and another box after it.
         const bool starts = head->type == box_type("moov") || head->type == box_type("mdat") ||
                             head->type == box_type("wide") || head->type == box_type("pnot");
         return {format_of(first, nullptr),

@@ -187,7 +187,7 @@ class MatroskaCheck {
         return readable(content_, at, size) || fails(at, "bytes of it are missing");
     }
 
-    /// Elements whose meaning does not matter, one behind the other up to `end`.
+    /// Elements whose meaning does not matter, one after the other up to `end`.
     bool walk_children(std::uint64_t at, std::uint64_t end) {
         while (at < end) {
             const auto head = head_at(at);
@@ -200,7 +200,7 @@ class MatroskaCheck {
         return true;
     }
 
-    /// The blocks of a cluster, from where the walk stands.
+    /// The blocks of a cluster, from where the walk is.
     bool walk_blocks(std::uint64_t end, bool open_ended) {
         while (at_ < end) {
             const auto head = head_at(at_);
@@ -274,7 +274,7 @@ class MatroskaCheck {
 
     Content& content_;
     Check out_;
-    std::uint64_t at_ = 0;  ///< where the walk stands, or what is wrong
+    std::uint64_t at_ = 0;  ///< where the walk is, or what is wrong
     const char* why_ = "";
     std::optional<MatroskaTracks> tracks_;
     Density density_;

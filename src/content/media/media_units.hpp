@@ -17,7 +17,7 @@ class UnitCheck {
     virtual bool holds(Content& content, std::uint64_t offset, std::uint64_t size, Density& density) = 0;
 };
 
-/// AVC (ISO/IEC 14496-10) and HEVC (ISO/IEC 23008-2) as ISO/IEC 14496-15 stores them: each NAL unit behind
+/// AVC (ISO/IEC 14496-10) and HEVC (ISO/IEC 23008-2) as ISO/IEC 14496-15 stores them: each NAL unit after
 /// its length, which takes `length_size` bytes.
 std::unique_ptr<UnitCheck> nal_units(unsigned length_size);
 /// AAC (ISO/IEC 14496-3), decoded; `setup` is its AudioSpecificConfig. Null when that makes no sense.
@@ -27,7 +27,7 @@ std::unique_ptr<UnitCheck> jpeg_units();
 /// Nothing is known of the inside: the bytes must be there.
 std::unique_ptr<UnitCheck> unknown_units();
 
-/// Units of more bytes than this may begin well and be another file's behind.
+/// Units of more bytes than this may begin well and be another file's after.
 constexpr std::uint64_t most_unseen = 4096;
 
 /// Are these bytes of the content all there?

@@ -1,5 +1,5 @@
-// MP3 (ISO/IEC 11172-3 and 13818-3, layer III): frames, each behind the last, whose heads tell their lengths.
-// Tags stand before (ID3v2) and behind them (ID3v1, APE, Lyrics3). The number of frames is told at most by
+// MP3 (ISO/IEC 11172-3 and 13818-3, layer III): frames, each after the last, whose heads tell their lengths.
+// Tags are before (ID3v2) and after them (ID3v1, APE, Lyrics3). The number of frames is told at most by
 // the first one, as encoders of changing bit rates write it.
 
 #include <array>
@@ -19,7 +19,7 @@ using namespace std::string_view_literals;
 struct FrameHead {
     std::uint32_t constant = 0;  ///< what all frames of a stream share: version, layer, sample rate
     std::size_t size = 0;        ///< bytes
-    std::size_t side = 0;        ///< bytes of side information behind the head
+    std::size_t side = 0;        ///< bytes of side information after the head
 };
 constexpr std::size_t head_size = 4;
 
@@ -60,13 +60,13 @@ std::uint64_t id3_size(Bytes bytes) {
     return size + (bytes[5] & 0x10 ? 20 : 10);
 }
 
-/// What may stand behind the frames. 0 when none of it does.
+/// What may be after the frames. 0 when none of it does.
 std::uint64_t tag_behind(Cursor& at) {
     const auto bytes = at.peek(64 << 10);
     if (begins_with(bytes, "TAG+"sv)) return 227;
     if (begins_with(bytes, "TAG"sv)) return 128;
     if (begins_with(bytes, "APETAGEX"sv) && bytes.size() >= 32) {
-        // The length counts the foot, not the head; a foot without a head stands behind its items.
+        // The length counts the foot, not the head; a foot without a head is after its items.
         const auto length = load<boost::endian::little_uint32_buf_t>(bytes, 12)->value();
         const bool is_head = bytes[23] & 0x20;
         return is_head ? 32ull + length : 32;
@@ -140,7 +140,7 @@ class Mp3Check {
             density_.add(tag);
             at_.go_to(at_.at() + tag);
         }
-        // Some writers leave room behind the tag.
+        // Some writers leave room after the tag.
         skip_zeros();
         const auto first = frame_head(at_.peek(head_size));
         if (!first) return out_.fails(at_.at(), "no frame is where one should be");

@@ -1,4 +1,4 @@
-// MPEG films: program streams (ISO/IEC 11172-1, 2.4 and 13818-1, 2.5) of packs and packets behind start
+// MPEG films: program streams (ISO/IEC 11172-1, 2.4 and 13818-1, 2.5) of packs and packets after start
 // codes, transport streams (13818-1, 2.4) of packets of 188 bytes, and bare video (11172-2, 13818-2).
 
 #include <algorithm>
@@ -89,7 +89,7 @@ class ProgramCheck {
     }
 
   private:
-    /// A pack's head, a packet or an end code; false behind the last.
+    /// A pack's head, a packet or an end code; false after the last.
     bool step() {
         const auto start = at_.at();
         if (start >= content_.size()) return ends(content_.size());
@@ -172,7 +172,7 @@ class ProgramCheck {
     bool second_kind_ = false;  ///< MPEG-2
 };
 
-/// How the packets of a transport stream stand: with a time code before each, or sums behind.
+/// How the packets of a transport stream lie: with a time code before each, or sums after.
 struct TransportGrid {
     std::size_t step = 0, sync = 0;
 };
@@ -256,7 +256,7 @@ class VideoCheck {
     }
 
   private:
-    /// False behind the end, or where it is no video any more.
+    /// False after the end, or where it is no video any more.
     bool take(std::uint8_t byte, std::uint64_t at) {
         if (zeros_ >= 2 && byte == 1) {
             code_follows_ = true;
@@ -267,7 +267,7 @@ class VideoCheck {
         } else if (byte == 0) {
             ++zeros_;
         } else {
-            // Three zeros only ever stand before a start code, and one of them behind the end.
+            // Three zeros only ever are before a start code, and one of them after the end.
             if (zeros_ >= 3 || ended_) return stops(at - zeros_);
             zeros_ = 0;
         }
@@ -294,7 +294,7 @@ class VideoCheck {
     }
 
     Check out_;
-    std::uint64_t zeros_ = 0, ended_ = 0;  ///< in a row; behind an end mark
+    std::uint64_t zeros_ = 0, ended_ = 0;  ///< in a row; after an end mark
     std::uint8_t last_ = picture;
     bool code_follows_ = false;
 };

@@ -28,7 +28,7 @@ struct Chunk {
     std::uint64_t size = 0;  ///< bytes of its data
     std::uint64_t data() const { return at + 8; }
     std::uint64_t end() const { return data() + size; }
-    /// Where the next one stands.
+    /// Where the next one is.
     std::uint64_t next() const { return end() + size % 2; }
 };
 
@@ -115,7 +115,7 @@ class Wav final : public FormatReader {
         }
         if (!format || data_at == 0)
             return out.fails(std::min(end, content.size()), "there is no sound in it");
-        // Where nothing stands behind the sound, nothing vouches for it.
+        // Where nothing is after the sound, nothing vouches for it.
         if (!open_ended && whole->name == "RIFF" && end < whole->end())
             return out.fails(std::min(data_at, content.size()), "no chunk is after its sound");
         return out.ends(std::min(end, content.size()));

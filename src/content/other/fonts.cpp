@@ -43,7 +43,7 @@ struct WoffRecord {
 
 constexpr std::uint32_t true_type = 0x00010000, apple_true_type = 0x74727565, open_type = 0x4F54544F;
 
-/// A table's sum: of its big-endian numbers of 32 bits, zeros behind its end. In `head` the font's own sum,
+/// A table's sum: of its big-endian numbers of 32 bits, zeros after its end. In `head` the font's own sum,
 /// which is worked out last, counts as zero.
 class TableSum {
   public:
@@ -77,7 +77,7 @@ bool sum_up(Cursor& at, std::uint64_t size, TableSum& sum) {
 
 constexpr std::size_t most_names = 64 << 10;  ///< bytes of a table of names
 
-/// The full name in a table of names (ISO/IEC 14496-22, 5.2.8), in whatever language stands first.
+/// The full name in a table of names (ISO/IEC 14496-22, 5.2.8), in whatever language is first.
 std::string full_name(Bytes table) {
     const auto u16 = [&](std::size_t at) -> std::size_t {
         const auto n = load<big_uint16_buf_t>(table, at);
@@ -221,7 +221,7 @@ class Woff final : public FormatReader {
                     fmt::format("the sum of its table {} does not hold", std::string_view(table.tag, 4)));
             out.proven_to = std::uint64_t{table.offset.value()} + table.packed.value();
         }
-        // Of the head the lengths count, of the directory all but the tags; behind the tables nothing has a
+        // Of the head the lengths count, of the directory all but the tags; after the tables nothing has a
         // sum.
         constexpr std::uint64_t free_in_head = 28, free_in_record = 4;
         out.strength = strong_unless(

@@ -1,5 +1,5 @@
 // Programs: ELF (System V ABI, chapter 4) and PE ([PE/COFF] 2 to 4). Their heads tell of sections and
-// segments and where each stands; nothing covers what is in them.
+// segments and where each is; nothing covers what is in them.
 
 #include <algorithm>
 
@@ -65,7 +65,7 @@ class Elf final : public FormatReader {
             end = std::max(end, at + size);
             return true;
         };
-        // Without its tables nothing vouches for what stands before them.
+        // Without its tables nothing vouches for what is before them.
         if (!reach(segments, segment_size * segment_count) || !reach(sections, section_size * section_count))
             return out.fails(64, "it ends before its tables");
         for (std::uint64_t i = 0; i < section_count; ++i) {
@@ -142,7 +142,7 @@ class Pe final : public FormatReader {
     }
 
   private:
-    /// Some linkers leave symbols behind the sections, and their names, which begin with their own length.
+    /// Some linkers leave symbols after the sections, and their names, which begin with their own length.
     static std::uint64_t symbols_end(Content& content, const CoffHead& head) {
         constexpr std::uint64_t symbol_size = 18;
         if (head.symbols.value() == 0) return 0;
@@ -151,7 +151,7 @@ class Pe final : public FormatReader {
         const auto length = at.take_structure<little_uint32_buf_t>();
         return names + (length ? length->value() : 4);
     }
-    /// Signatures stand behind the sections; the fifth data directory tells where ([PE/COFF] 3.4.3).
+    /// Signatures are after the sections; the fifth data directory tells where ([PE/COFF] 3.4.3).
     static std::uint64_t certificates_end(Bytes optional) {
         const auto magic = load<little_uint16_buf_t>(optional);
         constexpr unsigned wide = 0x20B;

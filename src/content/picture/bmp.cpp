@@ -60,7 +60,7 @@ class Bmp final : public FormatReader {
         if (!h) return out.fails(0, "it ends within its head");
         const bool oldest = h->info_size.value() == 12;
         const auto end = oldest ? std::uint64_t{h->size.value()} : h->pixels.value() + pixel_bytes(*h);
-        // Writers differ in whether the length counts filling behind the pixels.
+        // Writers differ in whether the length counts filling after the pixels.
         const auto told = std::uint64_t{h->size.value()};
         const auto whole = told >= end && told <= end + 4096 && told <= content.size() ? told : end;
         if (h->pixels.value() < 26 || whole > content.size()) {

@@ -1,4 +1,4 @@
-// GIF (87a, 89a): a screen descriptor, then images and extensions, whose data stand in sub-blocks of up to
+// GIF (87a, 89a): a screen descriptor, then images and extensions, whose data are in sub-blocks of up to
 // 255 bytes with an empty one at the end, then a trailer. Images are LZW codes, which are followed to see
 // that they fill the image.
 
@@ -152,7 +152,7 @@ class Gif final : public FormatReader {
             if (n == 0) break;
             const auto block = at.take(n);
             if (block.size() < n) return cut();
-            // What stands behind the end of the codes is padding.
+            // What is after the end of the codes is padding.
             for (const auto byte : block) {
                 if (codes.state() == LzwCounter::State::more) codes.add(byte);
             }

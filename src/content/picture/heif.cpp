@@ -20,7 +20,7 @@ namespace {
 
 constexpr std::size_t most_index = 16 << 20;  ///< bytes of the `meta` box, read into memory
 
-/// Numbers of a full box's body, one behind the other. Behind the end they are 0, and said to be.
+/// Numbers of a full box's body, one after the other. After the end they are 0, and said to be.
 class Fields {
   public:
     explicit Fields(Bytes bytes) : bytes_(bytes) {}

@@ -27,7 +27,7 @@ struct Entry {
 };
 static_assert(sizeof(Entry) == 16);
 
-/// One plane, of few depths; of a cursor the place that points stands there instead.
+/// One plane, of few depths; of a cursor the place that points is there instead.
 bool fits(const Entry& e, bool cursor) {
     constexpr unsigned widest = 256;
     const auto planes = e.planes.value(), bits = e.bits.value();

@@ -1,6 +1,6 @@
 // JPEG (ITU-T T.81): marker segments, then scans of entropy-coded data, then an end mark. libjpeg-turbo
-// decodes all of it, at an eighth of its size; a picture whose data do not fill it, or go on behind it, is
-// broken. Thumbnails stand inside segments, so that their ends are none.
+// decodes all of it, at an eighth of its size; a picture whose data do not fill it, or go on after it, is
+// broken. Thumbnails are inside segments, so that their ends are none.
 
 #include <algorithm>
 #include <csetjmp>
@@ -36,7 +36,7 @@ struct Reading {
     std::jmp_buf out;
     Content* content = nullptr;
     MemoryClaim memory;
-    std::uint64_t next = 0;  ///< offset in the content behind what is in `buffer`
+    std::uint64_t next = 0;  ///< offset in the content after what is in `buffer`
     JOCTET buffer[64 << 10];
     bool ended = false;
     bool too_much = false;
@@ -118,7 +118,7 @@ bool decode(jpeg_decompress_struct& c, Reading& r, JSAMPARRAY rows) {
     return true;
 }
 
-/// Of what stands before the picture's data nothing is decoded but the tables.
+/// Of what is before the picture's data nothing is decoded but the tables.
 Strength strength_of(Content& content, std::uint64_t end) {
     Density density;
     Cursor at(content, 2);
@@ -160,8 +160,8 @@ class Jpeg final : public FormatReader {
         if (first.size() > 10 &&
             (begins_with(first.subspan(6), "JFIF\0"sv) || begins_with(first.subspan(6), "Exif\0"sv)))
             return {"jpeg", 1.0};
-        // Behind the start stands another segment: of an application, a table, a frame, a comment; and
-        // another one behind that, where it is seen.
+        // After the start is another segment: of an application, a table, a frame, a comment; and
+        // another one after that, where it is seen.
         const auto kind = first[3];
         if (kind < 0xC0 || kind == 0xD8 || kind == 0xD9 || kind == 0xFF) return {};
         const auto length = load<boost::endian::big_uint16_buf_t>(first, 4);

@@ -1,6 +1,6 @@
 // Raw pictures of cameras that are not built on TIFF: Canon's CIFF, Fujifilm's RAF, Minolta's MRW, Sigma's
 // X3F. Their makers publish no specification; what is held here is what readers of all programs rely on:
-// directories whose entries stand within the file, and the picture inside that is a JPEG.
+// directories whose entries are within the file, and the picture inside that is a JPEG.
 
 #include <algorithm>
 #include <array>
@@ -132,7 +132,7 @@ Check& check_mrw(Content& content, Check& out) {
 bool begins_x3f(Bytes first) {
     return begins_with(first, "FOVb"sv);
 }
-/// The last four bytes tell where the directory stands: offset, length and kind of each part.
+/// The last four bytes tell where the directory is: offset, length and kind of each part.
 Check& check_x3f(Content& content, Check& out) {
     const auto size = content.size();
     const auto directory = size < 4 ? size : number_at<little_uint32_buf_t>(content, size - 4);

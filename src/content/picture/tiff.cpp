@@ -25,7 +25,7 @@ using namespace std::string_view_literals;
 constexpr std::uint64_t most_memory = 256
                                       << 20;  ///< bytes of a strip, or a tile, or what it takes to decode one
 
-/// The values behind the byte order in cameras' own kinds of TIFF: Panasonic, Olympus.
+/// The values after the byte order in cameras' own kinds of TIFF: Panasonic, Olympus.
 bool is_raw_magic(std::uint16_t magic) {
     return magic == 0x55 || magic == 0x4F52 || magic == 0x5352;
 }

@@ -49,7 +49,7 @@ void TiffFile::reach(const TiffDirectory& directory, std::uint64_t at, std::uint
 }
 
 TiffDirectory TiffFile::read_directory(std::uint64_t at) {
-    // Nothing vouches for what stands before a directory that cannot be read.
+    // Nothing vouches for what is before a directory that cannot be read.
     const TiffWrong wrong{std::min<std::uint64_t>(at, 8), "its directory makes no sense"};
     const std::size_t count_size = wide_ ? 8 : 2, entry_size = wide_ ? 20 : 12, link_size = wide_ ? 8 : 4;
     TiffDirectory out;
@@ -70,7 +70,7 @@ TiffDirectory TiffFile::read_directory(std::uint64_t at) {
         e.type = static_cast<std::uint16_t>(value(bytes.subspan(2, 2)));
         e.count = value(bytes.subspan(4, link_size));
         if (e.type >= type_sizes.size() || type_sizes[e.type] == 0) {
-            // Cameras' own tags stand in any type; a directory of nothing else is none.
+            // Cameras' own tags are in any type; a directory of nothing else is none.
             if (e.type > 0xFF) throw wrong;
             continue;
         }

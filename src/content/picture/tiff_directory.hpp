@@ -1,6 +1,6 @@
 #pragma once
 // The directories of a TIFF file (TIFF 6.0, section 2; BigTIFF) and of what is built on it: entries of a tag,
-// a type, a count and values, which stand elsewhere when they are long.
+// a type, a count and values, which are elsewhere when they are long.
 
 #include <map>
 #include <vector>
@@ -13,7 +13,7 @@ namespace undershelf::content {
 struct TiffWrong {
     std::uint64_t at = 0;  ///< offset up to which nothing contradicts
     const char* why = "";
-    bool cut = false;  ///< what is missing stands behind the content's end
+    bool cut = false;  ///< what is missing is after the content's end
 };
 
 struct TiffEntry {
@@ -26,7 +26,7 @@ struct TiffEntry {
 struct TiffDirectory {
     std::uint64_t at = 0;
     std::map<std::uint16_t, TiffEntry> entries;  ///< by tag
-    std::uint64_t next = 0;                      ///< of the directory behind it; 0 when there is none
+    std::uint64_t next = 0;                      ///< of the directory after it; 0 when there is none
 
     const TiffEntry* entry(std::uint16_t tag) const;
 };
@@ -39,7 +39,7 @@ class TiffFile {
     void read();
 
     const std::vector<TiffDirectory>& directories() const { return directories_; }
-    /// What stands behind the byte order: 42, 43 for BigTIFF, others for cameras' own kinds.
+    /// What is after the byte order: 42, 43 for BigTIFF, others for cameras' own kinds.
     std::uint16_t magic() const { return magic_; }
     /// The end of everything that the directories tell of.
     std::uint64_t end() const { return end_; }

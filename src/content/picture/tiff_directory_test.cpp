@@ -17,7 +17,7 @@ using test::MemoryContent;
 std::uint32_t directory_at(const ByteVector& bytes) {
     return load<boost::endian::little_uint32_buf_t>(bytes, 4)->value();
 }
-/// Where the value of the directory's entry `i` stands.
+/// Where the value of the directory's entry `i` is.
 std::size_t value_at(const ByteVector& bytes, std::size_t i) {
     return directory_at(bytes) + 2 + i * 12 + 8;
 }
@@ -73,7 +73,7 @@ TEST(TiffDirectory, CountsAreHeldAgainstWhatIsThere) {
 TEST(Tiff, APictureWhoseDataStandBehindItsEndIsCut) {
     auto bytes = test::tiff_file({.deflated = false});
     test::put_number(bytes, value_at(bytes, 5), bytes.size(), 4);
-    // One strip's place and size stand within its directory.
+    // One strip's place and size are within its directory.
     test::put_number(bytes, value_at(bytes, 5) - 4, 1, 4);
     test::put_number(bytes, value_at(bytes, 8) - 4, 1, 4);
     test::put_number(bytes, value_at(bytes, 8), 100'000, 4);

@@ -1,4 +1,4 @@
-// Pages (WHATWG, HTML). Whatever stands in them is shown, so that nothing can contradict it but what is no
+// Pages (WHATWG, HTML). Whatever is in them is shown, so that nothing can contradict it but what is no
 // text.
 
 #include "content/format.hpp"

@@ -8,9 +8,9 @@
 
 namespace undershelf::content {
 
-/// Gives out a content's lines without their ends, where each begins and what stands behind it, as far as
+/// Gives out a content's lines without their ends, where each begins and what is after it, as far as
 /// `text_in` says that its parts are text (so many bytes of each). `take` says whether to go on. Of a line
-/// that never ends only the first kilobytes are kept. Returns the byte behind the last that was given out.
+/// that never ends only the first kilobytes are kept. Returns the byte after the last that was given out.
 template <class TextIn, class Line>
 std::uint64_t for_each_line(Content& content, const TextIn& text_in, const Line& take) {
     constexpr std::size_t longest = 4096;

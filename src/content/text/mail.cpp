@@ -55,7 +55,7 @@ bool begins_as_folder(std::string_view text) {
 /// Follows a message line by line.
 class MessageLines {
   public:
-    /// What a line without its end means; `at` is where it begins, `next` what stands behind it. False where
+    /// What a line without its end means; `at` is where it begins, `next` what is after it. False where
     /// it contradicts the lines before.
     bool take(std::string_view line, std::uint64_t at, std::uint64_t next) {
         if (!in_body_) {
@@ -68,7 +68,7 @@ class MessageLines {
         return true;
     }
     bool has_parts() const { return !boundaries_.empty(); }
-    /// Behind the last part's end; nothing while it has not been seen.
+    /// After the last part's end; nothing while it has not been seen.
     std::optional<std::uint64_t> end() const { return end_; }
     std::uint64_t bad_at() const { return *bad_at_; }
     const Density& density() const { return density_; }
@@ -115,7 +115,7 @@ class MessageLines {
             if (last) rest.remove_prefix(2);
             if (rest.find_first_not_of(" \t") != rest.npos) continue;
             boundaries_.resize(i + 1);
-            // Between parts of the one around it nothing stands that counts.
+            // Between parts of the one around it nothing is that counts.
             if (last && i > 0) boundaries_.pop_back();
             if (last && i == 0) end_ = next;
             density_.add(line.size());
@@ -127,7 +127,7 @@ class MessageLines {
         return false;
     }
 
-    /// Lines of letters and digits. A note that a list put behind them is none, but nothing stands between
+    /// Lines of letters and digits. A note that a list put after them is none, but nothing is between
     /// them.
     bool packed(std::string_view line, std::uint64_t at, std::uint64_t next) {
         const auto is_packed = [](char c) {
@@ -148,7 +148,7 @@ class MessageLines {
     }
 
     static constexpr std::size_t most_nested = 32;
-    std::vector<std::string> boundaries_;  ///< of the parts that the line stands in, outermost first
+    std::vector<std::string> boundaries_;  ///< of the parts that the line is in, outermost first
     std::string field_;
     bool in_body_ = false, packed_ = false;
     std::optional<std::uint64_t> odd_at_;  ///< the first line of the part that is none of those
@@ -188,7 +188,7 @@ class EmlCheck {
     }
 
   private:
-    /// Line ends behind the last part are its own.
+    /// Line ends after the last part are its own.
     std::uint64_t with_line_ends(std::uint64_t end) const {
         std::uint8_t behind[64];
         const auto got = content_.read(end, behind);

@@ -15,7 +15,7 @@ void mail_words(Content& content, const TakeText& take);
 
 /// Do lines beginning so look like the head of a message? `text` is its first lines.
 bool begins_as_message(std::string_view text);
-/// The body of the first field of this name, folded lines joined, as it stands; empty for none.
+/// The body of the first field of this name, folded lines joined, as it is; empty for none.
 std::string header_field(std::string_view text, std::string_view name);
 /// The name of a header field; empty for a line that is none.
 std::string_view field_name(std::string_view line);

@@ -36,7 +36,7 @@ std::string_view behind(std::string_view text, std::string_view mark) {
     return at == std::string_view::npos ? std::string_view() : text.substr(at + mark.size());
 }
 
-/// A document type, behind its own definitions in brackets.
+/// A document type, after its own definitions in brackets.
 std::string_view behind_type(std::string_view text) {
     const auto end = text.find('>'), bracket = text.find('[');
     return bracket < end ? behind(behind(text, "]"), ">") : behind(text, ">");
@@ -46,7 +46,7 @@ std::string_view word_at(std::string_view text) {
     return text.substr(0, text.find_first_of(" \t\r\n\f/>["));
 }
 
-/// Could a tag stand first, in any encoding? Most contents are told by a glance.
+/// Could a tag be first, in any encoding? Most contents are told by a glance.
 bool may_begin_with_tag(Bytes first) {
     constexpr auto before_tags = " \t\r\n\f\0\xef\xbb\xbf\xff\xfe<"sv;
     return !first.empty() && before_tags.find(static_cast<char>(first[0])) != before_tags.npos;
@@ -87,7 +87,7 @@ std::string without_entities(std::string_view text) {
 MarkupStart markup_start(Bytes first) {
     MarkupStart out;
     if (!may_begin_with_tag(first)) return out;
-    // A short document may have something else behind its end.
+    // A short document may have something else after its end.
     constexpr std::size_t shortest = 64;
     const auto encoding = encoding_of(first.first(std::min(first.size(), shortest)));
     if (!encoding) return out;

@@ -10,7 +10,7 @@ namespace undershelf::content {
 
 namespace {
 
-/// Tags behind which a word cannot go on.
+/// Tags after which a word cannot go on.
 constexpr std::string_view breaking =
     " p br tab si c row tr td th li div h h1 h2 h3 h4 h5 h6 title option table line cr body article section ";
 

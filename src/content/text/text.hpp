@@ -10,11 +10,11 @@ namespace undershelf::content {
 /// else.
 Check& check_as_text(Content& content, Check& out);
 
-/// What stands between the fields of a table's rows: as often in each of the first ones, but for the very
+/// What is between the fields of a table's rows: as often in each of the first ones, but for the very
 /// first. Nothing for what is no table of three columns at least.
 std::optional<char> separator_of_rows(std::string_view text);
 
-/// How a text is encoded, when it says so itself: the name behind `charset=` or `encoding=` in its first
+/// How a text is encoded, when it says so itself: the name after `charset=` or `encoding=` in its first
 /// bytes; empty where there is none.
 std::string stated_charset(std::string_view start);
 /// The same, or what the bytes themselves tell, of a text in a code page.

@@ -29,7 +29,7 @@ using namespace std::string_view_literals;
 
 /// Documents nest some tens deep; each level takes memory.
 constexpr int most_depth = 4096;
-/// A picture may stand in one tag, whose whole length the parser keeps.
+/// A picture may be in one tag, whose whole length the parser keeps.
 constexpr std::uint64_t longest_tag = 64 << 20;
 
 std::string_view without_prefix(std::string_view name) {
@@ -104,7 +104,7 @@ class XmlReading {
             return std::nullopt;
         return got;
     }
-    /// Behind the last byte that there is.
+    /// After the last byte that there is.
     XmlRead at_end() {
         const bool whole = XML_Parse(parser_.get(), nullptr, 0, XML_TRUE) == XML_STATUS_OK;
         if (!whole && closed_) return stopped();
@@ -117,7 +117,7 @@ class XmlReading {
         out_.at = std::min(parsed(), size_);
         if (error == XML_ERROR_NO_MEMORY) throw std::bad_alloc();
         if (closed_) {
-            // What stands behind is another's.
+            // What is after is another's.
             out_.end = XmlEnd::whole;
         } else if (error == XML_ERROR_ABORTED) {
             out_.end = XmlEnd::too_much;

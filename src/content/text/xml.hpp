@@ -10,7 +10,7 @@
 namespace undershelf::content {
 
 enum class XmlEnd : std::uint8_t {
-    whole,     ///< to the end of its outermost element, and what may stand behind that
+    whole,     ///< to the end of its outermost element, and what may be after that
     cut,       ///< the content ends before
     broken,    ///< it contradicts itself
     too_much,  ///< deeper, or with longer tags, than is read
@@ -24,7 +24,7 @@ struct XmlRead {
     Density density;       ///< of tags
 };
 
-/// Gets texts, UTF-8, as they come, with the name of the element that they stand in, without a prefix. Its
+/// Gets texts, UTF-8, as they come, with the name of the element that they are in, without a prefix. Its
 /// answer says whether to go on.
 using XmlTexts = std::function<bool(std::string_view element, std::string_view text)>;
 
