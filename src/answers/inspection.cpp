@@ -4,6 +4,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <nlohmann/json.hpp>
 
 #include "answers/volume_json.hpp"
 #include "base/amounts.hpp"

@@ -1,7 +1,7 @@
 #pragma once
 // What looking at a source says of it: in sentences, and for programs.
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <vector>
 

@@ -1,5 +1,7 @@
 #include "answers/summary_json.hpp"
 
+#include <nlohmann/json.hpp>
+
 #include "answers/advice.hpp"
 #include "answers/counts.hpp"
 #include "answers/volume_json.hpp"

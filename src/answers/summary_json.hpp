@@ -1,7 +1,7 @@
 #pragma once
 // What a shelf has, counted, and what to do next, for programs.
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include "shelf/shelf.hpp"
 

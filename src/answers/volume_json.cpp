@@ -1,5 +1,7 @@
 #include "answers/volume_json.hpp"
 
+#include <nlohmann/json.hpp>
+
 #include "volume/words.hpp"
 
 namespace undershelf {

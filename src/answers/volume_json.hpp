@@ -1,7 +1,7 @@
 #pragma once
 // What every command says of a volume in JSON.
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 
 #include "volume/model.hpp"
 

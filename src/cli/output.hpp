@@ -4,7 +4,7 @@
 
 #include <fmt/format.h>
 
-#include <nlohmann/json.hpp>
+#include <nlohmann/json_fwd.hpp>
 #include <string>
 #include <string_view>
 

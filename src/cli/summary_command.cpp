@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
 #include <sstream>
 
 #include "answers/advice.hpp"
