@@ -6,6 +6,7 @@
 #include <unordered_map>
 
 #include "content/formats.hpp"
+#include "content/word_list.hpp"
 
 namespace undershelf {
 
@@ -29,11 +30,7 @@ using Kinds = std::unordered_map<std::string_view, Kind>;
 
 /// What has a kind already keeps it: of two formats the one that is listed first.
 void add(Kinds& to, Kind kind, std::string_view extensions) {
-    for (std::size_t at = 0; at < extensions.size();) {
-        const auto end = std::min(extensions.find(' ', at), extensions.size());
-        if (end > at) to.emplace(extensions.substr(at, end - at), kind);
-        at = end + 1;
-    }
+    for_each_word(extensions, [&](std::string_view ext) { to.emplace(ext, kind); });
 }
 
 const Kinds& table() {

@@ -2,9 +2,11 @@
 
 #include <algorithm>
 #include <string>
+#include <unordered_map>
 
 #include "base/text.hpp"
 #include "content/formats.hpp"
+#include "content/word_list.hpp"
 
 namespace undershelf {
 
@@ -21,11 +23,42 @@ bool any_of_longer(std::string_view ext, const Visit& visit) {
                        [&](const Format& f) { return promises(longer, f) && !promises(ext, f) && visit(f); });
 }
 
-/// Do formats that are not known here have it as well?
-bool is_shared(std::string_view ext) {
-    const auto all = formats();
-    return std::any_of(all.begin(), all.end(),
-                       [&](const Format& f) { return lists_extension(f.shared, ext); });
+/// What the rows of all formats together say of an extension.
+struct Promise {
+    bool expected = false;            ///< there is a format that it promises
+    bool texts_alone = false;         ///< and all of these are texts
+    bool rarely_holds_zeros = false;  ///< one of them is packed, or all are texts
+    bool shared = false;              ///< formats that are not known here have it as well
+};
+
+Promise told_by_rows(std::string_view ext) {
+    Promise out;
+    bool others = false, packed = false;
+    for (const auto& f : formats()) {
+        out.shared |= lists_extension(f.shared, ext);
+        if (!promises(ext, f)) continue;
+        out.expected = true;
+        others |= !is_text(f);
+        packed |= has_no_zeros(f);
+    }
+    out.texts_alone = out.expected && !others;
+    out.rarely_holds_zeros = packed || out.texts_alone;
+    return out;
+}
+
+/// The same, worked out once for every extension that is known: this is asked for every file.
+Promise promise_of(std::string_view ext) {
+    static const auto known = [] {
+        std::unordered_map<std::string_view, Promise> out;
+        for (const auto& f : formats())
+            for_each_word(f.extensions,
+                          [&](std::string_view word) { out.emplace(word, told_by_rows(word)); });
+        return out;
+    }();
+    const bool may_be_longer = written_extension(ext).size() != ext.size();
+    if (may_be_longer) return told_by_rows(ext);
+    const auto it = known.find(ext);
+    return it == known.end() ? Promise() : it->second;
 }
 
 /// A table of values begins as one.
@@ -60,23 +93,13 @@ std::string_view usual_extension(Bytes first) {
 }
 
 bool is_text_extension(std::string_view ext) {
-    bool texts = false;
-    for (const auto& f : formats()) {
-        if (!promises(ext, f)) continue;
-        if (!is_text(f)) return false;
-        texts = true;
-    }
-    return texts;
+    return promise_of(ext).texts_alone;
 }
 bool has_expected_start(std::string_view ext) {
-    const auto all = formats();
-    return std::any_of(all.begin(), all.end(), [&](const Format& f) { return promises(ext, f); });
+    return promise_of(ext).expected;
 }
 bool rarely_holds_zeros(std::string_view ext) {
-    const auto all = formats();
-    return is_text_extension(ext) || std::any_of(all.begin(), all.end(), [&](const Format& f) {
-               return has_no_zeros(f) && promises(ext, f);
-           });
+    return promise_of(ext).rarely_holds_zeros;
 }
 bool is_text_start(Bytes first) {
     const auto* format = format_of_start(first);
@@ -109,7 +132,7 @@ FirstBytes compare_with_extension(Bytes first, std::string_view ext) {
     if (ext.back() == maybe_longer &&
         any_of_longer(ext, [&](const Format& f) { return begins_like(f, first); }))
         return {Agreement::unknown, name};
-    if ((!format || is_text(*format)) && is_shared(ext)) return {Agreement::unknown, {}};
+    if ((!format || is_text(*format)) && promise_of(ext).shared) return {Agreement::unknown, {}};
     return {Agreement::contradicts, name};
 }
 
