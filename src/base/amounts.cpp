@@ -14,7 +14,7 @@ std::string share_in_words(double share) {
 }
 
 std::string human_time(double seconds) {
-    // Whatever is longer than this is none that anybody waits for.
+    // Nobody waits longer than this: thirty years.
     const auto s = static_cast<std::uint64_t>(std::clamp(seconds, 0.0, 1e9) + 0.5);
     if (s < 90) return fmt::format("{} s", s);
     if (s < 90 * 60) return fmt::format("{} min", (s + 30) / 60);

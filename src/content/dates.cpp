@@ -14,7 +14,7 @@ bool is_digit(char c) {
     return c >= '0' && c <= '9';
 }
 
-/// Takes `count` digits off, after one mark at most that is none.
+/// Takes `count` digits off. One character before them that is not a digit is passed over.
 std::optional<int> take_number(std::string_view& text, std::size_t count) {
     if (!text.empty() && !is_digit(text[0]) && text[0] != '+' && text[0] != '-' && text[0] != 'Z')
         text.remove_prefix(1);

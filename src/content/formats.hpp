@@ -48,7 +48,7 @@ const Format* format_shown_by(const std::optional<Check>& check);
 Kind kind_of_file(std::string_view ext, const Format* shown = nullptr);
 
 class DecodersApart;
-/// Checks a content with the reader of what it begins with; nothing when there is none. Decoders that are
+/// Checks a content with the reader of what it begins with; nothing where no reader knows that. Decoders that are
 /// trusted less run `apart` where that is given.
 std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
                                    DecodersApart* apart = nullptr);

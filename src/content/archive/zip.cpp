@@ -210,7 +210,7 @@ class ZipCheck {
         return false;
     }
 
-    /// After the members may be what is none of them, such as a signature of the whole.
+    /// Other data may follow the members, such as a signature of the whole file.
     bool find_directory() {
         const auto start = at_.at();
         members_end_ = start;

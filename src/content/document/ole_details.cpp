@@ -15,7 +15,7 @@ using boost::endian::little_uint32_buf_t;
 
 constexpr std::size_t most_properties = 1 << 20;  ///< bytes
 
-/// The set; empty where there is none.
+/// The set of properties; empty where the file has no summary.
 ByteVector ole_properties(Content& content) {
     try {
         const CompoundFile file(content);

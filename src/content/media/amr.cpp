@@ -20,11 +20,11 @@ using FrameSizes = std::array<std::uint8_t, 16>;
 constexpr FrameSizes narrow_sizes{13, 14, 16, 18, 20, 21, 27, 32, 6, 0, 0, 0, 0, 0, 0, 1};
 constexpr FrameSizes wide_sizes{18, 24, 33, 37, 41, 47, 51, 59, 61, 6, 0, 0, 0, 0, 1, 1};
 
-/// The length of the frame that begins with this byte; 0 where none does. Its quality bit is set in
-/// everything that a recorder writes, so that zeros are no frame.
+/// The length of the frame that begins with this byte; 0 where none does. A byte of zeros could begin one
+/// that was received damaged; it is taken for the filling after the last frame, which is far more usual.
 std::size_t frame_size(std::uint8_t head, const FrameSizes& sizes) {
-    constexpr std::uint8_t quality = 4, padding = 0x83;
-    return head & quality && !(head & padding) ? sizes[head >> 3 & 15] : 0;
+    constexpr std::uint8_t padding = 0x83;  // bits that are 0 in every head (5.3)
+    return head != 0 && !(head & padding) ? sizes[head >> 3 & 15] : 0;
 }
 
 class Amr final : public FormatReader {

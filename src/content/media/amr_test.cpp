@@ -55,6 +55,15 @@ TEST(Amr, OfManyBitsASecondIsRead) {
     EXPECT_EQ(checked(bytes).holds_to, bytes.size());
 }
 
+TEST(Amr, MayHaveFramesThatWereReceivedDamaged) {
+    auto bytes = recording(30);
+    bytes.push_back(0x38);  // 12.2 kbit/s, without the mark of quality
+    bytes.resize(bytes.size() + 31, 0x55);
+    bytes.push_back(0x78);  // a pause, likewise
+    EXPECT_TRUE(checked(bytes).complete);
+    EXPECT_EQ(checked(bytes).holds_to, bytes.size());
+}
+
 TEST(Amr, EndsWhereZerosFollow) {
     auto bytes = recording(30);
     const auto end = bytes.size();

@@ -106,9 +106,9 @@ class WebP final : public FormatReader {
     }
     /// Null where the picture takes all of its data, up to the filling that writers leave.
     static const char* what_is_wrong(Bytes data) {
-        // Bytes: the encoder's flush writes four, of which one at least tells something (RFC 6386, 7.3);
-        // twice that, for encoders that align.
-        constexpr std::size_t most_filling = 8;
+        // Bytes: of the four that an encoder's flush writes (RFC 6386, 7.3) three may tell nothing. The rest
+        // is room for encoders that align what they write.
+        constexpr std::size_t most_filling = 16;
         const std::unique_ptr<WebPIDecoder, decltype(&WebPIDelete)> decoder(
             WebPINewRGB(MODE_RGBA, nullptr, 0, 0), WebPIDelete);
         if (!decoder) throw std::bad_alloc();
