@@ -10,7 +10,7 @@ namespace undershelf {
 /// C0 and C1 controls, DEL, line and paragraph separators, direction embeddings, overrides and isolates
 /// (UAX 9), surrogates and noncharacters.
 bool is_unprintable(char32_t c);
-/// The character at `at` of UTF-8 text, and steps after it; U+FFFF for a byte that is none.
+/// The character at `at` of UTF-8 text; `at` goes on after it. U+FFFF for a byte that begins no character.
 char32_t next_character(std::string_view text, std::size_t& at);
 
 /// Calls `visit(character, its bytes)` for each.

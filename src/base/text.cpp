@@ -81,7 +81,7 @@ char32_t take(std::string_view text, std::size_t& at) {
     return c < 0 ? 0xFFFD : static_cast<char32_t>(c);
 }
 
-/// Matches one character against the pattern element at `at` and steps after it.
+/// Matches one character against the pattern element at `at`, and goes on after it.
 bool matches_one(char32_t c, std::string_view pattern, std::size_t& at) {
     const auto begin = at;
     const char32_t p = take(pattern, at);

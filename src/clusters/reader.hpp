@@ -106,7 +106,7 @@ class Reader : public VolumeReader, protected FolderSigns {
 
     /// Of a former volume: what it had in use at its end, as far as that is known.
     virtual OldUse use_then() const { return {ClusterSet(), ClusterSet()}; }
-    /// The clusters of a lost folder by a chain that still is; nothing for none.
+    /// The clusters of a lost folder by a chain that is still there; nothing for none.
     virtual std::vector<Run> folder_chain(Cluster) { return {}; }
     /// Called at the end of the remnants: what is after the ends of live files.
     virtual void read_slack(EntrySink&, Progress&) {}

@@ -59,7 +59,7 @@ TEST(ExfatFolders, GoOnWhereASetVerifiesAcrossClusters) {
     image.add(70, {u"first.txt", 80, 5});
     const auto split = image.add(70, {u"the set that lies in both clusters.txt", 81, 5});
     split_set(image, split, 5, 2, 70, 90);
-    // After the rest of that set another one is; cluster 71 holds a folder of its own.
+    // After the rest of that set there is another one; cluster 71 holds a folder of its own.
     const auto other = image.add(91, {u"after.txt", 82, 5});
     std::copy_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(other), 96,
                 image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(90) + 96));

@@ -139,7 +139,8 @@ class Exporter {
         MaybeTime modified, accessed;
     };
 
-    /// The folder's path before it was made safe; it is when this returns. Throws std::system_error.
+    /// The folder's path before it was made safe; the folder is there when this returns. Throws
+    /// std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
         const bool with_path = !options_.flat && !path.empty();
         std::string original = "data/";

@@ -78,7 +78,7 @@ std::optional<DirEntry> first_entry_in(Bytes slots);
 /// A short name as its users see it: trimmed, dotted, with the case bits of DIR_NTRes. An erased first byte
 /// is shown as `first`, 0 for unknown: `_`.
 std::string short_name(const DirEntry& entry, const CodePage& page, bool erased, std::uint8_t first);
-/// A label entry's label: trimmed, without a dot; what is after a NUL is none of it.
+/// A label entry's label: trimmed, without a dot, up to a NUL.
 std::string label_of(const DirEntry& entry, const CodePage& page);
 
 /// Local date and time of a directory entry; `tenths` counts 10 ms. Nothing for 0 and impossible dates.

@@ -132,7 +132,7 @@ std::optional<Headless> solve_tables(const Source& source, std::uint64_t first, 
                 const auto score = hold_against(source, offset, *g);
                 if (score.held <= most || score.share() < 0.8) continue;
                 most = score.held;
-                // A head that is says more than one that was worked out.
+                // A head that is there says more than one that was worked out.
                 best = Headless{offset, *g, 0.9 * score.share()};
             }
             if (width == Width::fat32) break;

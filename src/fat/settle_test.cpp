@@ -74,7 +74,7 @@ TEST(FatSettle, WhatIsLeftOfAFatMakesLayoutsKnown) {
     for (std::size_t i = 0; i < long_chain.size(); ++i) long_chain[i] = static_cast<Cluster>(1000 + i);
     image.chain(long_chain);
     const auto& g = image.geometry();
-    // The second FAT and the root are still.
+    // The second FAT and the root are still there.
     const auto bytes = without(image, 0, g.fat_offset + g.fat_size);
     const auto source = test::memory_source(bytes);
     const test::Traces traces(file_system(), bytes);

@@ -72,7 +72,7 @@ class Search {
         return best && add(std::move(*best));
     }
 
-    /// The best supported volume of which a copy of the head is where one would if it filled `stretch`. A
+    /// The best supported volume of which a copy of the head is where one would be if it filled `stretch`. A
     /// copy may be elsewhere by chance or from an older volume, so its volume must begin in `within`,
     /// where nobody else is.
     bool at_copies(const ByteRange& stretch, const ByteRange& within) {

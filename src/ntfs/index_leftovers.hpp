@@ -1,5 +1,5 @@
 #pragma once
-// Leftovers of folder indexes: entries that were removed or moved are on after the used part of index
+// Leftovers of folder indexes: entries that were removed or moved stay after the used part of index
 // blocks and of small folders' records, and in blocks of folders that are gone.
 
 #include <functional>

@@ -81,7 +81,7 @@ TEST(NtfsLog, RecordImagesOfTheOlderFormDoNotKnowTheirNumber) {
     auto record = plain_record(31, 5, 1, {Image::times(), Image::name(5, 5, u"long before.txt")});
     put_log(image, record);
     EXPECT_TRUE(read(image.bytes).find("long before.txt"));
-    put_number(record, 4, 0x2A, 2);  // the update sequence array is where the number would
+    put_number(record, 4, 0x2A, 2);  // the update sequence array is where the number would be
     put_log(image, record);
     EXPECT_FALSE(read(image.bytes).find("long before.txt"));
 }

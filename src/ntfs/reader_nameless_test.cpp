@@ -196,7 +196,7 @@ TEST(NtfsNameless, DatesFragmentsByTheirSeries) {
 }
 
 TEST(NtfsNameless, AWholeLeftoverSaysItselfWhichFolderItStoodIn) {
-    // Record 30 was the folder `Posters` once; entries of that life are on in what is `Scripts` now.
+    // Record 30 was the folder `Posters` once; entries of that life are still in what is `Scripts` now.
     auto old = file_name(40, 1, u"moved along.txt");
     auto image = with_leftovers(index_entry(900 | 1ull << 48, old));
     image.record(40, 1, 3, {Image::name(5, 5, u"Posters")});

@@ -195,7 +195,7 @@ void Settler::weigh_table(const FileInfo& info, Candidate& c) {
         std::uint64_t bytes = 0;
         for (const auto& run : s.runs) {
             const auto at = c.offset + run.lcn * c.geometry.cluster_size;
-            // Of the first piece more than the four records must be that the mirror has as well.
+            // Of the first piece more must be there than the four records that the mirror has as well.
             const bool stands =
                 is_record(at, bytes / record_size_) &&
                 (bytes > 0 || is_record(at + 5 * record_size_, 5) || is_record(at + 24 * record_size_, 24));

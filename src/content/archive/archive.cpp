@@ -221,7 +221,7 @@ class Rar final : public FormatReader {
     }
 
   private:
-    /// Goes after a block; true for the last one, nothing when none is there.
+    /// Goes on after a block; true for the last one, nothing when none is there.
     static std::optional<bool> next_block(Cursor& at) {
         struct Head {
             little_uint16_buf_t crc;

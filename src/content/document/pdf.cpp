@@ -190,7 +190,7 @@ class PdfCheck {
         return find_end_of_stream(16);
     }
 
-    /// Goes after the next `endstream`, which begins no further off than this.
+    /// Goes on after the next `endstream`, which begins no further off than this.
     bool find_end_of_stream(std::uint64_t furthest) {
         const auto mark = "endstream"sv;
         const auto start = at_.at();

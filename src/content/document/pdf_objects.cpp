@@ -20,7 +20,7 @@ bool is_white(char c) {
     return c == ' ' || c == '\n' || c == '\r' || c == '\t' || c == '\f' || c == 0;
 }
 
-/// A number at `at`, after spaces, and steps after it.
+/// A number at `at`, after spaces; goes on after it.
 std::optional<int> take_number(std::string_view text, std::size_t& at) {
     while (at < text.size() && is_white(text[at])) ++at;
     int out = 0;

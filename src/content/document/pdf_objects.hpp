@@ -18,7 +18,7 @@ struct PdfObject {
 };
 
 /// A literal string (7.3.4.2) whose bracket is at `at`, escapes undone, to its end or that of `text`;
-/// `at` steps after it.
+/// `at` goes on after it.
 std::string pdf_literal(std::string_view text, std::size_t& at);
 
 class PdfObjects {

@@ -11,7 +11,8 @@ namespace undershelf::content {
 struct MarkupStart {
     bool declared = false;  ///< begins with an XML declaration
     bool is_html = false;   ///< by its document type, or by its first tag
-    std::string root;  ///< the first tag's name, without a prefix; empty when it is too far after, or none
+    std::string
+        root;  ///< the first tag's name, without a prefix; empty when it is too far on, or there is none
 };
 
 /// Of a content that begins with these bytes.
