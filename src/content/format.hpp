@@ -38,9 +38,10 @@ struct Check {
     Strength strength = Strength::none;  ///< of this very file
     bool complete = false;               ///< its structure ends at holds_to
     bool cut = false;                    ///< nothing contradicts: it goes on after the content's end
-    bool odd_head = false;               ///< what is wrong was written so: see head_fails()
-    bool loose_end = false;              ///< the next byte may be its own, or filling: nothing tells
-    bool finished = true;                ///< false where a bound on time or memory ended the check
+    /// What is wrong is in its first sector, beside its mark. Drives write whole sectors: it was written so.
+    bool odd_head = false;
+    bool loose_end = false;  ///< the next byte may be its own, or filling: nothing tells
+    bool finished = true;    ///< false where a bound on time or memory ended the check
     std::uint64_t holds_to = 0;
     std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
     std::string why;    ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is
@@ -51,13 +52,6 @@ struct Check {
         complete = false;
         why = std::move(reason);
         return *this;
-    }
-    /// The structure of `size` bytes at `at` is wrong by its own sum. Drives write whole sectors: where it
-    /// ends in the first one, beside the content's mark, no other file's bytes are in it.
-    Check& head_fails(std::uint64_t at, std::uint64_t size, std::string reason) {
-        constexpr std::uint64_t sector = 512;
-        odd_head = size <= sector && at <= sector - size;
-        return fails(at, std::move(reason));
     }
     Check& ends(std::uint64_t at) {
         holds_to = at;

@@ -212,8 +212,9 @@ class Rar final : public FormatReader {
             const auto start = at.at();
             const auto last = fifth ? next_block_5(at) : next_block(at);
             if (!last) {
-                constexpr std::uint64_t usual_head = 64;  // bytes; of files' heads more is their names
-                return out.head_fails(start, usual_head, "no block is where one should be");
+                constexpr std::uint64_t sector = 512, usual_head = 64;  // bytes; what is more are names
+                out.odd_head = start + usual_head <= sector;
+                return out.fails(start, "no block is where one should be");
             }
             if (at.at() > content.size()) return out.fails(start, "a block is cut off");
             if (*last) return out.ends(at.at());
