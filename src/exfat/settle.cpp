@@ -82,11 +82,7 @@ void Settler::weigh_set(const clusters::Grid& grid, const SetTrace& set, Candida
     c.evidence.file(first, extension_of(utf8_from_utf16(read->name)));
 }
 
-void Settler::weigh(Candidate& c) {
-    held_against(c);
-}
-
-void Settler::held_against(Candidate& c) const {
+void Settler::weigh(Candidate& c) const {
     const auto grid = c.former.grid();
     const ByteRange data{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
     const auto from = std::lower_bound(sets_.begin(), sets_.end(), data.offset,
@@ -115,7 +111,7 @@ bool Settler::stands_out(const Candidate& c) const {
         former->end_date = c.former.end_date;
         Candidate shifted;
         shifted.former = std::move(*former);
-        held_against(shifted);
+        weigh(shifted);
         ++tried;
         fit += shifted.evidence.weight() >= as_well * c.evidence.weight() &&
                c.evidence.folders() <= shifted.evidence.folders() + telling_folders;
@@ -134,7 +130,7 @@ bool Settler::present_that_explains(const Candidate& c) const {
         if (!former) continue;
         Candidate present;
         present.former = std::move(*former);
-        held_against(present);
+        weigh(present);
         if (present.evidence.bears_out() && present.evidence.strength() >= as_well * c.evidence.strength())
             return true;
     }
@@ -254,7 +250,7 @@ std::optional<Candidate> Settler::told(const VolumeHint& told) {
     Candidate c;
     c.former = std::move(*former);
     c.found_by = "told";
-    held_against(c);
+    weigh(c);
     complete(c);
     c.state = VolumeState::former;
     return c;

@@ -142,7 +142,7 @@ std::optional<Candidate> Settler::slide() const {
             c.former = std::move(*former);
             c.found_by = "folder and the files it names";
             c.argued = true;
-            held_against(c);
+            weigh(c);
             clear = !best || c.evidence.weight() != best->evidence.weight();
             if (!best || c.evidence.weight() > best->evidence.weight()) best = std::move(c);
         }

@@ -32,7 +32,7 @@ class Settler final : public settling::Settler<Candidate> {
   private:
     bool anything_left() const override { return !sets_.empty(); }
     std::vector<Candidate> candidates() override;
-    void weigh(Candidate& c) override;
+    void weigh(Candidate& c) const override;
     std::optional<Candidate> best_of(std::vector<Candidate>&& all) override;
     void complete(Candidate& c) override;
     void take(const Candidate& c) override;
@@ -55,7 +55,6 @@ class Settler final : public settling::Settler<Candidate> {
     std::optional<FormerVolume> grid_at(std::uint64_t heap, std::uint32_t cluster_size,
                                         std::uint64_t clusters) const;
     bool is_its_own(const Candidate& c, const SetTrace& set) const;
-    void held_against(Candidate& c) const;
     bool stands_out(const Candidate& c) const;
     bool present_that_explains(const Candidate& c) const;
     void weigh_set(const clusters::Grid& grid, const SetTrace& set, Candidate& c) const;

@@ -36,7 +36,7 @@ class Settler final : public settling::Settler<Candidate> {
   private:
     bool anything_left() const override { return !nodes_.empty(); }
     std::vector<Candidate> candidates() override;
-    void weigh(Candidate& c) override;
+    void weigh(Candidate& c) const override;
     void complete(Candidate& c) override;
     void take(const Candidate& c) override;
     Recognition recognition(const Candidate& c) const override;
@@ -146,7 +146,7 @@ std::vector<Candidate> Settler::candidates() {
 
 // What bears a geometry out.
 
-void Settler::weigh(Candidate& c) {
+void Settler::weigh(Candidate& c) const {
     for (const auto& item : items_) {
         const auto at = c.offset + std::uint64_t{item.data.extents.front().start} * c.block;
         if (at >= c.end) {

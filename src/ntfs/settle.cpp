@@ -50,7 +50,7 @@ class Settler final : public settling::Settler<Candidate> {
   private:
     bool anything_left() const override { return !records_.empty(); }
     std::vector<Candidate> candidates() override;
-    void weigh(Candidate& c) override;
+    void weigh(Candidate& c) const override;
     void complete(Candidate& c) override;
     void take(const Candidate& c) override;
     Recognition recognition(const Candidate& c) const override;
@@ -60,11 +60,11 @@ class Settler final : public settling::Settler<Candidate> {
     void add(std::vector<Candidate>& out, std::uint64_t start, std::uint32_t cluster, const char* found_by,
              const Geometry* boot = nullptr);
     void add_votes(std::vector<Candidate>& out);
-    void weigh_record(const Found& r, Candidate& c);
-    void weigh_boot(Candidate& c);
+    void weigh_record(const Found& r, Candidate& c) const;
+    void weigh_boot(Candidate& c) const;
     bool is_record(std::uint64_t place, std::uint64_t number) const;
-    void weigh_table(const FileInfo& info, Candidate& c);
-    std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g);
+    void weigh_table(const FileInfo& info, Candidate& c) const;
+    std::optional<FileInfo> read(const Found& r, std::uint64_t start, const Geometry& g) const;
 
     std::vector<Found> records_;                                     ///< ascending by their places
     std::unordered_multimap<std::uint64_t, std::uint64_t> indexes_;  ///< first blocks, by folder's record
@@ -102,7 +102,7 @@ void Settler::gather() {
               [](const Found& a, const Found& b) { return a.offset < b.offset; });
 }
 
-std::optional<FileInfo> Settler::read(const Found& r, std::uint64_t start, const Geometry& g) {
+std::optional<FileInfo> Settler::read(const Found& r, std::uint64_t start, const Geometry& g) const {
     const auto bytes = record_at(s_.source, r.offset, g);
     if (!bytes) return std::nullopt;
     return read_file(s_.source, start, g, {*bytes, r.offset, false}, r.number,
@@ -189,7 +189,7 @@ bool Settler::is_record(std::uint64_t place, std::uint64_t number) const {
 }
 
 /// Every piece of the table that record 0 names begins with the record that belongs there.
-void Settler::weigh_table(const FileInfo& info, Candidate& c) {
+void Settler::weigh_table(const FileInfo& info, Candidate& c) const {
     for (const auto& s : info.streams) {
         if (!s.name.empty()) continue;
         std::uint64_t bytes = 0;
@@ -207,7 +207,7 @@ void Settler::weigh_table(const FileInfo& info, Candidate& c) {
     }
 }
 
-void Settler::weigh_record(const Found& r, Candidate& c) {
+void Settler::weigh_record(const Found& r, Candidate& c) const {
     const auto info = read(r, c.offset, c.geometry);
     if (!info) return;
     const auto place = [&](const Run& run) { return c.offset + run.lcn * c.geometry.cluster_size; };
@@ -237,7 +237,7 @@ void Settler::weigh_record(const Found& r, Candidate& c) {
 }
 
 /// A boot sector that is where it says, and a table or its mirror where it says, are no matter of chance.
-void Settler::weigh_boot(Candidate& c) {
+void Settler::weigh_boot(Candidate& c) const {
     if (!c.boot) return;
     for (const auto cluster : {c.boot->boot.mft_clst.value(), c.boot->boot.mft2_clst.value()}) {
         const auto at = c.offset + cluster * c.geometry.cluster_size;
@@ -245,7 +245,7 @@ void Settler::weigh_boot(Candidate& c) {
     }
 }
 
-void Settler::weigh(Candidate& c) {
+void Settler::weigh(Candidate& c) const {
     weigh_boot(c);
     const auto step = std::max<std::size_t>(1, records_.size() / most_held);
     for (std::size_t i = 0; i < records_.size(); i += step) {

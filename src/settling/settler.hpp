@@ -56,7 +56,7 @@ class Settler {
     /// Which geometries may have been.
     virtual std::vector<Its> candidates() = 0;
     /// Holds one against what it would explain.
-    virtual void weigh(Its& candidate) = 0;
+    virtual void weigh(Its& candidate) const = 0;
     /// The one that explains most.
     virtual std::optional<Its> best_of(std::vector<Its>&& all) {
         auto* best = strongest(all);
