@@ -101,6 +101,11 @@ bool begins_like(const Format& format, Bytes first) {
     return seen && seen->family == format.family;
 }
 
+std::string_view usual_extension(const Format& format) {
+    const auto list = format.extensions.substr(1);
+    return list.substr(0, list.find(' '));
+}
+
 bool is_text(const Format& format) {
     return format.filling == Filling::text;
 }
@@ -173,11 +178,7 @@ Inside content_inside(Content& content, const Format& format) {
             // What asks for too much tells nothing.
         }
     }
-    if (out.extension.empty()) {
-        auto usual = format.extensions;
-        usual.remove_prefix(std::min(usual.find_first_not_of(' '), usual.size()));
-        out.extension = usual.substr(0, usual.find(' '));
-    }
+    if (out.extension.empty()) out.extension = usual_extension(format);
     return out;
 }
 

@@ -24,6 +24,8 @@ struct StartSeen {
 StartSeen start_seen(Bytes first);
 /// Does a content begin like this format, or another of its family?
 bool begins_like(const Format& format, Bytes first);
+/// The extension that such files usually have.
+std::string_view usual_extension(const Format& format);
 /// Is all of such a content characters?
 bool is_text(const Format& format);
 /// Is no cluster of it zeros?
@@ -48,8 +50,8 @@ const Format* format_shown_by(const std::optional<Check>& check);
 Kind kind_of_file(std::string_view ext, const Format* shown = nullptr);
 
 class DecodersApart;
-/// Checks a content with the reader of what it begins with; nothing where no reader knows that. Decoders that are
-/// trusted less run `apart` where that is given.
+/// Checks a content with the reader of what it begins with; nothing where no reader knows that. Decoders that
+/// are trusted less run `apart` where that is given.
 std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
                                    DecodersApart* apart = nullptr);
 

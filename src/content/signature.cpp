@@ -87,9 +87,7 @@ std::string_view recognise_format(Bytes first) {
 
 std::string_view usual_extension(Bytes first) {
     const auto* format = format_of_start(first);
-    if (!format) return {};
-    const auto list = format->extensions.substr(1);
-    return list.substr(0, list.find(' '));
+    return format ? usual_extension(*format) : std::string_view();
 }
 
 bool is_text_extension(std::string_view ext) {

@@ -294,6 +294,7 @@ class Heif final : public FormatReader {
     }
 };
 
+// A glance knows them by the box that films begin with as well.
 constexpr Format rows[] = {
     {.word = "heic",
      .name = "HEIF picture",
