@@ -129,6 +129,10 @@ std::string_view word_of(Dates dates) {
                                       : "";
 }
 
+std::string_view word_of(Rated rated) {
+    return rated == Rated::yes ? "yes" : rated == Rated::not_copied ? "not_copied" : "not_yet";
+}
+
 void put_maybe(FieldWriter& w, const std::optional<std::uint64_t>& value) {
     value ? w.number(static_cast<std::int64_t>(*value)) : w.none();
 }
@@ -154,8 +158,9 @@ const std::vector<Field>& contract() {
         {"ext", [](W& w, const E& e) { w.text(e.ext); }},
         {"size", [](W& w, const E& e) { w.number(static_cast<std::int64_t>(e.size)); }},
         {"grade", [](W& w, const E& e) { w.optional(word(e.rating.grade)); }},
-        {"chance", [](W& w, const E& e) { w.share(e.rating.chance); }},
+        {"chance", [](W& w, const E& e) { e.rated == Rated::yes ? w.share(e.rating.chance) : w.none(); }},
         {"left", [](W& w, const E& e) { w.share(e.rating.left); }},
+        {"rated", [](W& w, const E& e) { w.text(word_of(e.rated)); }, false},
         {"layout", [](W& w, const E& e) { w.text(word(e.layout)); }},
         {"created", [](W& w, const E& e) { w.time(e.created); }},
         {"modified", [](W& w, const E& e) { w.time(e.modified); }},

@@ -3,9 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <cmath>
 #include <nlohmann/json.hpp>
 
+#include "answers/planner.hpp"
 #include "answers/volume_json.hpp"
 #include "base/amounts.hpp"
 #include "base/text.hpp"
@@ -18,8 +18,6 @@ using Json = nlohmann::ordered_json;
 
 /// Of a badly damaged source nobody reads more than the first few.
 constexpr std::size_t most_gaps = 3;
-/// So many bytes, or a fiftieth of the source, that nobody has may well have been somebody's.
-constexpr std::uint64_t worth_sweeping = 16 << 20;
 
 Json drive_json(const DriveHealth& drive) {
     const auto or_unknown = [](const auto& value) { return value ? Json(*value) : Json(nullptr); };
@@ -72,65 +70,6 @@ std::vector<std::string> health(const Inspection& seen) {
     return out;
 }
 
-std::vector<std::string> advice(const Inspection& seen) {
-    std::vector<std::string> out;
-    if (seen.not_copied)
-        out.push_back(
-            fmt::format("Go on with the capture: undershelf capture SOURCE {}, with the drive in place of "
-                        "SOURCE. What is there can be scanned meanwhile.",
-                        seen.path));
-    const bool failing = !seen.unreadable.empty() && seen.gaps.empty();
-    if (failing)
-        out.push_back(
-            fmt::format("The source has unreadable places: copy it before anything else, and work on the "
-                        "copy; every further reading may cost more of it: undershelf capture {} IMAGE "
-                        "--metadata-first",
-                        seen.path));
-    if (!failing && seen.is_drive)
-        out.push_back(
-            fmt::format("This is a drive: work on an image of it, so that nothing can go wrong twice: "
-                        "undershelf capture {} IMAGE",
-                        seen.path));
-    bool scannable = false;
-    std::string unread, zeros;
-    double least_zeros = 1;
-    for (const auto& v : seen.volumes) {
-        const auto& volume = v.found.volume;
-        scannable |= volume.readable;
-        if (!volume.readable)
-            unread += fmt::format("{}{} ({})", unread.empty() ? "" : ", ", volume.number, volume.file_system);
-        if (v.zero_share && *v.zero_share > 0.95) {
-            zeros += fmt::format("{}{}", zeros.empty() ? "" : ", ", volume.number);
-            least_zeros = std::min(least_zeros, *v.zero_share);
-        }
-    }
-    if (!zeros.empty()) {
-        out.push_back(fmt::format(
-            "Volume{}: of the free space, looked at in samples, {} reads as zeros. Either it was never "
-            "written, or the drive discards what is deleted; in that case names come back, but not contents.",
-            (zeros.find(',') == std::string::npos ? " " : "s ") + zeros,
-            least_zeros >= 1 ? "all" : fmt::format("at least {:.0f} %", std::floor(100 * least_zeros))));
-    }
-    if (scannable)
-        out.push_back(fmt::format("Read the metadata, which takes seconds: undershelf scan {}", seen.path));
-    if (!unread.empty())
-        out.push_back(fmt::format("Recognised, but not scanned by this version: volume {}.", unread));
-    if (seen.volumes.empty()) {
-        out.push_back(
-            "No known volume begins at byte 0, where a partition map says, or at the usual places. "
-            "The source may be wiped, encrypted as a whole, or a part of a larger one; look at its first "
-            "bytes, and at whether it really is the whole drive.");
-    }
-    if (seen.volumes.empty() || seen.nobodys >= std::max(worth_sweeping, seen.size / 50)) {
-        out.push_back(fmt::format(
-            "{} belong to no volume that was found. {} of them was looked at; what starts elsewhere takes a "
-            "sweep over every sector: undershelf scan {} --reach traces",
-            human_size(seen.nobodys), seen.every_usual_place ? "Every whole MiB" : "Not every whole MiB",
-            seen.path));
-    }
-    return out;
-}
-
 Json inspection_json(const Inspection& seen) {
     Json out;
     out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
@@ -165,6 +104,7 @@ Json inspection_json(const Inspection& seen) {
     out["remarks"] = seen.remarks;
     out["unreadable"] = Json::array();
     for (const auto& r : seen.unreadable.ranges()) out["unreadable"].push_back({r.offset, r.length});
+    append_plan(out, plan(facts_of(seen)));
     return out;
 }
 

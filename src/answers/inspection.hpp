@@ -11,8 +11,6 @@ namespace undershelf {
 
 /// What is wrong with the drive, its map or its volumes.
 std::vector<std::string> health(const Inspection& seen);
-/// What to do next, with the commands.
-std::vector<std::string> advice(const Inspection& seen);
 nlohmann::ordered_json inspection_json(const Inspection& seen);
 
 }  // namespace undershelf

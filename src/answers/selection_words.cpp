@@ -36,6 +36,7 @@ constexpr SelectionOption selection_table[] = {
     {"content", Values::many, "formats that contents show, where they were checked: jpeg,zip"},
     {"checked", Values::many, "how strongly contents were checked: strong, fair, weak, none"},
     {"broken", Values::none, "files that a check found not to hold to their end"},
+    {"unrated", Values::none, "files that have no rating yet, or are not copied yet"},
     {"unread", Values::none, "files with bytes unreadable or not yet copied"},
     {"marked", Values::none, "those kept with undershelf mark"},
     {"size", Values::one, "sizes: 10k..2M, 500.., ..1G"},
@@ -252,6 +253,7 @@ Selection selection_from(const Said& said) {
     s.hide_copies = said.contains("hide-copies");
     s.no_helpers = !said.contains("helpers");
     s.broken = said.contains("broken");
+    s.unrated = said.contains("unrated");
     s.unread = said.contains("unread");
     s.marked = said.contains("marked");
     if (said.contains("same-as")) s.same_as = parse_number<std::int64_t>(one_of(said, "same-as"), "same-as");

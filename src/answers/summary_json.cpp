@@ -2,8 +2,8 @@
 
 #include <nlohmann/json.hpp>
 
-#include "answers/advice.hpp"
 #include "answers/counts.hpp"
+#include "answers/planner.hpp"
 #include "answers/volume_json.hpp"
 #include "content/kinds.hpp"
 #include "volume/words.hpp"
@@ -61,8 +61,10 @@ Json summary_json(const Shelf& shelf) {
     };
     out["unreadable"] = amount(shelf.unreadable_for_good());
     out["not_copied"] = amount(shelf.not_copied());
+    const auto facts = facts_of(shelf, Asked::summary);
+    out["contents_not_looked_for"] = facts.not_looked_for;
     out["broken_structures"] = shelf.diagnostics();
-    out["next"] = advice(shelf, totals_of(by_origin));
+    append_plan(out, plan(facts));
     return out;
 }
 

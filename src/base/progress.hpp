@@ -19,6 +19,8 @@ class Progress {
     virtual void counts_bytes() {}
     /// So many entries have been found so far.
     virtual void found(std::uint64_t /*entries*/) {}
+    /// So many of them are of the kinds that somebody asked for first.
+    virtual void wanted(std::uint64_t /*files*/) {}
     /// A sweep has found so many traces so far.
     virtual void traces(std::uint64_t /*found*/) {}
     /// So many bytes of a source cannot be read, and so many were leapt over until now.

@@ -186,6 +186,7 @@ po::options_description capture_options() {
         "simulate", po::value<std::string>(),
         "CSV of `offset,length,behaviour`: let the source fail like a broken drive, for tests and training")(
         "reads", po::value<std::string>(), "write every read of the source into this CSV");
+    add_script_options(out, false);
     add_selection(out);
     out.add(color_option());
     return out;
@@ -206,7 +207,7 @@ int run(const std::vector<std::string>& arguments) {
     }
     CaptureResult r;
     {
-        ProgressLine progress(true);
+        ProgressLine progress(true, progress_form(*given));
         r = capture(options, progress);
     }
     const auto& image = r.image_files.front();
@@ -240,7 +241,7 @@ int run(const std::vector<std::string>& arguments) {
             "sectors "
             "once more; on a dying drive that may cost others.\n");
     print("next: undershelf scan {}\n", image);
-    return r.complete() && r.lost.empty() && r.notes.empty() ? done : fell_short;
+    return r.complete() && r.lost.empty() && r.notes.empty() ? done : status_for_scripts(fell_short, *given);
 }
 
 }  // namespace

@@ -1,35 +1,21 @@
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
+
+#include "answers/planner.hpp"
+#include "answers/results_json.hpp"
 #include "cli/command.hpp"
 #include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
+#include "cli/table.hpp"
 #include "scan/check_contents.hpp"
 
 namespace undershelf::cli {
 
 namespace {
 
-int run(const std::vector<std::string>& arguments) {
-    po::options_description options("Options");
-    options.add_options()("again", "also what was checked before")(
-        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
-    add_selection(options);
-    const auto given = parse(check_command(), options, {"SHELF"}, arguments);
-    if (!given) return done;
-    CheckOptions check;
-    check.shelf_path = (*given)[":SHELF"].as<std::string>();
-    check.source_path = (*given)["source"].as<std::string>();
-    check.selection = selection_from(*given);
-    check.again = given->count("again") > 0;
-    check.decoder_program = own_program();
-    // A live file is what its driver reads: it is checked only when somebody asks for it.
-    if (check.selection.selects_all()) check.selection.lost = true;
-    CheckResult r;
-    {
-        ProgressLine progress(true);
-        r = check_contents(check, progress);
-    }
+void print_result(const CheckResult& r) {
     print("checked {}, {}: {} whole, {} not\n", counted(r.whole + r.broken, "file", "files"),
           human_size(r.bytes), grouped(r.whole), grouped(r.broken));
     if (r.unknown) print("{} of formats that are not checked\n", counted(r.unknown, "file is", "files are"));
@@ -43,17 +29,42 @@ int run(const std::vector<std::string>& arguments) {
     if (r.before)
         print("{} checked before; --again checks them once more\n",
               counted(r.before, "file was", "files were"));
-    flush_out();
-    if (r.interrupted) {
-        note("undershelf: interrupted. What was checked is in {}; the same command goes on from there.\n",
-             check.shelf_path);
-        return interrupted;
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("again", "also what was checked before")(
+        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    add_script_options(options);
+    add_selection(options);
+    const auto given = parse(check_command(), options, {"SHELF"}, arguments);
+    if (!given) return done;
+    const bool json = wants_json(*given);
+    CheckOptions check;
+    check.shelf_path = (*given)[":SHELF"].as<std::string>();
+    check.source_path = (*given)["source"].as<std::string>();
+    check.selection = selection_from(*given);
+    check.again = given->count("again") > 0;
+    check.decoder_program = own_program();
+    // A live file is what its driver reads: it is checked only when somebody asks for it.
+    if (check.selection.selects_all()) check.selection = all_lost();
+    CheckResult r;
+    {
+        ProgressLine progress(true, progress_form(*given));
+        r = check_contents(check, progress);
     }
-    if (r.broken)
-        print("next: undershelf list {0} --broken, undershelf show {0} ID\n", check.shelf_path);
-    else
-        print("next: undershelf list {} --grade verified\n", check.shelf_path);
-    return done;
+    const auto next = plan(facts_of(Shelf(check.shelf_path), Asked::check));
+    if (json) {
+        print_json(check_json(check, r, next));
+    } else {
+        print_result(r);
+        if (!r.interrupted) print_points(Terminal(), "WHAT NEXT", next.next);
+    }
+    flush_out();
+    if (!r.interrupted) return done;
+    note("undershelf: interrupted. What was checked is in {}; the same command goes on from there.\n",
+         check.shelf_path);
+    return interrupted;
 }
 
 }  // namespace

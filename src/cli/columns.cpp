@@ -18,6 +18,9 @@ namespace {
 
 constexpr int narrowest_path = 16;
 
+/// Of the longest grade, and of `not copied yet`.
+constexpr int rated_width = 8, unrated_width = 14;
+
 std::string date_text(const MaybeTime& t) {
     return t ? short_date(*t) : "";
 }
@@ -43,8 +46,7 @@ const std::vector<Column>& all_columns() {
         {"volume", 6, true,
          [](const ShelfEntry& e) { return e.volume ? std::to_string(*e.volume) : std::string(); }},
         {"origin", 8, false, [](const ShelfEntry& e) { return std::string(word(e.origin)); }, origin_style},
-        {"grade", 8, false, [](const ShelfEntry& e) { return std::string(word(e.rating.grade)); },
-         grade_style},
+        {"grade", rated_width, false, grade_text, grade_style},
         {"chance", 6, true, [](const ShelfEntry& e) { return chance_text(e); }},
         {"left", 5, true,
          [](const ShelfEntry& e) {
@@ -86,8 +88,14 @@ const std::vector<Column>& all_columns() {
 
 }  // namespace
 
+std::string grade_text(const ShelfEntry& e) {
+    if (e.rated == Rated::not_copied) return "not copied yet";
+    if (e.rated == Rated::not_yet) return "not rated yet";
+    return std::string(word(e.rating.grade));
+}
+
 std::string chance_text(const ShelfEntry& e) {
-    if (e.is_dir) return "";
+    if (e.is_dir || e.rated != Rated::yes) return "";
     const auto c = e.rating.chance;
     if (c > 0 && c < 0.005) return "<0.01";
     if (c > 0.994 && c < 1) return ">0.99";
@@ -117,7 +125,11 @@ const std::vector<std::string>& default_columns() {
     return names;
 }
 
-std::vector<Column> columns_from(const std::vector<std::string>& names) {
+int grade_width(const Shelf& shelf) {
+    return shelf.may_have_unrated() ? unrated_width : rated_width;
+}
+
+std::vector<Column> columns_from(const std::vector<std::string>& names, const Shelf& shelf) {
     std::vector<Column> out;
     for (const auto& name : names) {
         const auto wanted = field_name(name);
@@ -130,6 +142,7 @@ std::vector<Column> columns_from(const std::vector<std::string>& names) {
                                                     fmt::join(known, ", ")));
         }
         out.push_back(*it);
+        if (it->name == "grade") out.back().width = grade_width(shelf);
     }
     return out;
 }

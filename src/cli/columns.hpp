@@ -19,7 +19,7 @@ struct Column {
 };
 
 /// Columns by name. Throws Error(usage).
-std::vector<Column> columns_from(const std::vector<std::string>& names);
+std::vector<Column> columns_from(const std::vector<std::string>& names, const Shelf& shelf);
 const std::vector<std::string>& default_columns();
 /// Without those that a narrow terminal has no room for, least wanted first.
 std::vector<Column> fitting(std::vector<Column> columns, int width);
@@ -37,6 +37,10 @@ class TableWriter {
     std::vector<int> widths_;
 };
 
+/// Columns that grades take: more while some entries have none yet.
+int grade_width(const Shelf& shelf);
+/// The grade, or what an entry waits for.
+std::string grade_text(const ShelfEntry& entry);
 /// `0.97` style text of a chance, with `<0.01` and `>0.99` instead of false zeros and ones.
 std::string chance_text(const ShelfEntry& entry);
 Style grade_style(const ShelfEntry& entry);

@@ -8,7 +8,9 @@
 
 #include "answers/selection_words.hpp"
 #include "base/error.hpp"
+#include "cli/progress_line.hpp"
 #include "cli/terminal.hpp"
+#include "shelf/shelf.hpp"
 
 namespace undershelf::cli {
 
@@ -57,6 +59,8 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
 /// The selection options, the same for every command that has them.
 void add_selection(po::options_description& to);
 Selection selection_from(const po::variables_map& given);
+/// Says on standard error why a selection fits nothing.
+void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given);
 
 /// How a list is sorted; by nothing without the option `sort`.
 std::vector<SortKey> sort_from(const po::variables_map& given);
@@ -70,6 +74,12 @@ std::optional<std::uint64_t> number_from(const po::variables_map& given, const s
 
 /// Of commands whose `--format` takes text or json. Throws Error(usage) for anything else.
 bool wants_json(const po::variables_map& given);
+
+/// What long work has for scripts: `--progress json`, `--fell-short-ok`, and `--format json` where `json`.
+void add_script_options(po::options_description& to, bool json = true);
+ProgressForm progress_form(const po::variables_map& given);
+/// `fell_short` is `done` where somebody said that this is all right.
+int status_for_scripts(int status, const po::variables_map& given);
 
 po::options_description color_option();
 Terminal terminal_from(const po::variables_map& given);

@@ -1,8 +1,14 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+#include <nlohmann/json.hpp>
+
+#include "answers/planner.hpp"
+#include "answers/results_json.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
+#include "cli/table.hpp"
 #include "export/export.hpp"
 #include "scan/source_identity.hpp"
 
@@ -24,38 +30,55 @@ void tell_of_links(const ExportResult& result, const ExportOptions& job) {
     print(".\n");
 }
 
-int run(const std::vector<std::string>& arguments) {
-    po::options_description options("Options");
-    options.add_options()("to", po::value<std::string>()->required(),
-                          "the folder to export to, on another drive")(
-        "all", "everything that has content, whatever its grade")(
-        "links", "make links of links whose target is exported too; without it all of them are text files")(
-        "tree", po::value<std::string>()->default_value("keep"), "keep the folders, or flat")(
-        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
-    add_selection(options);
-    const auto given = parse(export_command(), options, {"SHELF"}, arguments);
-    if (!given) return done;
+ExportOptions options_from(const po::variables_map& given) {
     ExportOptions job;
-    job.to = (*given)["to"].as<std::string>();
-    job.selection = selection_from(*given);
-    if (given->count("all")) job.selection.no_helpers = false;
-    const auto tree = (*given)["tree"].as<std::string>();
+    job.to = given["to"].as<std::string>();
+    job.selection = selection_from(given);
+    const bool all = given.count("all");
+    if (all) job.selection.no_helpers = false;
+    const auto tree = given["tree"].as<std::string>();
     if (tree != "keep" && tree != "flat")
         throw Error(Trouble::usage, fmt::format("--tree takes keep or flat, not `{}`.", tree));
     job.flat = tree == "flat";
-    job.links = given->count("links");
-    if (job.selection.selects_all() && !given->count("all")) {
+    job.links = given.count("links");
+    if (job.selection.selects_all() && !all) {
         throw Error(
             Trouble::usage,
             "Say what to export: a selection such as --lost --grade likely+, or --all for everything.");
     }
-    const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
-    ExportResult result;
-    {
-        ProgressLine progress(true);
-        result = export_entries(shelf, *source, job, progress);
+    job.selection.rated_only = !all && !job.selection.unrated;
+    return job;
+}
+
+/// How many are left out for want of a rating.
+std::uint64_t count_unrated(const Shelf& shelf, const Selection& selection) {
+    auto with = selection;
+    with.rated_only = false;
+    return selection.rated_only ? shelf.count(with) - shelf.count(selection) : 0;
+}
+
+/// Lost files by grade that the selection does not have.
+std::array<std::uint64_t, 6> left_out(const Shelf& shelf, const Selection& selection) {
+    std::array<std::uint64_t, 6> out{};
+    for (const auto grade : shown_grades) {
+        Selection all = all_lost();
+        all.no_helpers = true;
+        all.grades = {{grade, false}};
+        auto chosen = selection;
+        chosen.lost = chosen.no_helpers = true;
+        const auto asks = [&](const GradeChoice& g) {
+            return g.or_better ? grade >= g.grade : grade == g.grade;
+        };
+        const bool wanted =
+            chosen.grades.empty() || std::any_of(chosen.grades.begin(), chosen.grades.end(), asks);
+        chosen.grades = {{grade, false}};
+        const auto there = shelf.count(all), taken = wanted ? shelf.count(chosen) : 0;
+        out[static_cast<std::size_t>(grade)] = there - std::min(there, taken);
     }
+    return out;
+}
+
+void print_result(const ExportResult& result, const ExportOptions& job) {
     print("exported {}: {} whole, {} partial, {} skipped, {} failed; {} in {}\n",
           counted(result.whole + result.partial, "file", "files"), grouped(result.whole),
           grouped(result.partial), grouped(result.skipped), grouped(result.failed), human_size(result.bytes),
@@ -64,6 +87,56 @@ int run(const std::vector<std::string>& arguments) {
         print("{} had been exported before the interruption.\n",
               counted(result.resumed, "of them", "of them"));
     if (result.links) tell_of_links(result, job);
+    if (result.unrated)
+        print("{} left out, as {} not rated yet or not copied yet; --all or their numbers export them.\n",
+              counted(result.unrated, "file was", "files were"), result.unrated == 1 ? "it is" : "they are");
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("to", po::value<std::string>()->required(),
+                          "the folder to export to, on another drive")(
+        "all", "everything that has content, whatever its grade")(
+        "links", "make links of links whose target is exported too; without it all of them are text files")(
+        "tree", po::value<std::string>()->default_value("keep"), "keep the folders, or flat")(
+        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    add_script_options(options);
+    add_selection(options);
+    const auto given = parse(export_command(), options, {"SHELF"}, arguments);
+    if (!given) return done;
+    const bool json = wants_json(*given);
+    const auto job = options_from(*given);
+    const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto unrated = count_unrated(shelf, job.selection);
+    if (shelf.count(job.selection) == 0) {
+        if (unrated)
+            note("All {} are not rated yet or not copied yet; --all or their numbers export them.\n",
+                 counted(unrated, "entry that fits", "entries that fit"));
+        else
+            tell_why_nothing_fits(shelf, *given);
+        return fell_short;
+    }
+    const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
+    ExportResult result;
+    {
+        ProgressLine progress(true, progress_form(*given));
+        result = export_entries(shelf, *source, job, progress);
+    }
+    result.unrated = unrated;
+    auto facts = facts_of(shelf, Asked::export_files);
+    facts.exported = !result.interrupted;
+    facts.exported_to = job.to;
+    facts.left_out = left_out(shelf, job.selection);
+    const auto next = plan(facts);
+    if (json) {
+        print_json(export_json(shelf, job, result, next));
+    } else {
+        print_result(result, job);
+        if (!result.interrupted) print_points(Terminal(), "WHAT NEXT", next.next);
+    }
+    flush_out();
+    if (!result.not_noted.empty())
+        note("undershelf: the shelf does not know of this export: {}\n", result.not_noted);
     if (result.interrupted) {
         note("undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
         return interrupted;
@@ -71,7 +144,7 @@ int run(const std::vector<std::string>& arguments) {
     if (result.partial + result.skipped + result.failed == 0) return done;
     note("undershelf: not everything is whole; {}/exported.jsonl says for every file what and why.\n",
          job.to);
-    return fell_short;
+    return status_for_scripts(fell_short, *given);
 }
 
 }  // namespace

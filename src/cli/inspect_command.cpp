@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 
 #include "answers/inspection.hpp"
+#include "answers/planner.hpp"
 #include "base/printable.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
@@ -27,8 +28,7 @@ std::string map_line(const Inspection& seen, int width) {
     };
     if (seen.map) {
         for (const auto& p : seen.map->partitions) {
-            if (p.size && p.type != "extended" && !p.type.starts_with("protective"))
-                draw({p.offset, p.size}, '-');
+            if (p.is_room()) draw({p.offset, p.size}, '-');
         }
     }
     for (const auto& v : seen.volumes) {
@@ -96,7 +96,7 @@ void print_text(const Inspection& seen, const Terminal& terminal) {
     print_map(seen, terminal);
     print_volumes(seen, terminal);
     print_points(terminal, "HEALTH", health(seen));
-    print_points(terminal, "WHAT NEXT", advice(seen));
+    print_points(terminal, "WHAT NEXT", plan(facts_of(seen)).next);
 }
 
 int run(const std::vector<std::string>& arguments) {

@@ -72,7 +72,8 @@ void list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& termin
     write_out(out);
 }
 
-void list_table(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal,
+/// False when nothing fits.
+bool list_table(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal,
                 std::vector<Column> columns) {
     TableWriter table(terminal, std::move(columns));
     std::uint64_t entries = 0, bytes = 0;
@@ -84,11 +85,8 @@ void list_table(const Shelf& shelf, const Wanted& wanted, const Terminal& termin
         return true;
     });
     flush_out();
-    if (entries == 0) {
-        note("No entry fits. `undershelf summary {}` shows what is there.\n", shelf.path());
-    } else {
-        note("{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));
-    }
+    if (entries) note("{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));
+    return entries > 0;
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -115,16 +113,21 @@ int run(const std::vector<std::string>& arguments) {
                             ? split_list((*given)["columns"].as<std::vector<std::string>>())
                             : std::vector<std::string>();
     const bool table = format == "table", json = format == "jsonl";
-    const auto columns = !table           ? std::vector<Column>()
-                         : chosen.empty() ? fitting(columns_from(default_columns()), terminal.width())
-                                          : columns_from(chosen);
     const auto fields = table ? Fields() : chosen.empty() ? all_fields(json) : fields_from(chosen);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto columns = !table           ? std::vector<Column>()
+                         : chosen.empty() ? fitting(columns_from(default_columns(), shelf), terminal.width())
+                                          : columns_from(chosen, shelf);
     if (given->count("containing"))
         wanted.containing = look_for((*given)["containing"].as<std::string>(),
                                      (*given)["source"].as<std::string>(), shelf, wanted.selection);
     if (table) {
-        list_table(shelf, wanted, terminal, columns);
+        if (!list_table(shelf, wanted, terminal, columns)) {
+            if (wanted.containing && shelf.count(wanted.selection))
+                note("No checked file that fits has these words.\n");
+            else
+                tell_why_nothing_fits(shelf, *given);
+        }
     } else {
         list_lines(shelf, wanted, terminal, fields, json);
         flush_out();

@@ -23,6 +23,10 @@ int run(const std::vector<std::string>& arguments, const Command& command, bool 
                         command.name));
     }
     Shelf shelf((*given)[":SHELF"].as<std::string>(), Shelf::Access::mark);
+    if (on && shelf.count(selection) == 0) {
+        tell_why_nothing_fits(shelf, *given);
+        return fell_short;
+    }
     const auto changed = shelf.mark(selection, on);
     Selection marked;
     marked.marked = true;

@@ -4,6 +4,7 @@
 #include <charconv>
 #include <sstream>
 
+#include "answers/empty_selection.hpp"
 #include "answers/fields.hpp"
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
@@ -47,8 +48,6 @@ Said said_in(const po::variables_map& given, std::span<const SelectionOption> op
 
 }  // namespace
 
-namespace {}  // namespace
-
 void add_selection(po::options_description& to) {
     po::options_description out("Selection");
     add(out, selection_options());
@@ -58,13 +57,19 @@ Selection selection_from(const po::variables_map& given) {
     return undershelf::selection_from(said_in(given, selection_options()));
 }
 
+void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given) {
+    for (const auto& sentence : why_nothing_fits(shelf, said_in(given, selection_options())))
+        note("{}\n", sentence);
+}
+
 std::vector<SortKey> sort_from(const po::variables_map& given) {
     constexpr SelectionOption sort{"sort", Values::many, ""};
     return undershelf::sort_from(said_in(given, {&sort, 1}));
 }
 
 void add_narrowing(po::options_description& to) {
-    po::options_description out("Contents to look for, with --reach content");
+    po::options_description out(
+        "What to rate and check first; with --reach content, which nameless contents to look for");
     add(out, narrowing_options());
     to.add(out);
 }
@@ -82,6 +87,28 @@ bool wants_json(const po::variables_map& given) {
     if (format != "text" && format != "json")
         misuse(fmt::format("--format takes text or json, not `{}`.", format));
     return format == "json";
+}
+
+void add_script_options(po::options_description& to, bool json) {
+    po::options_description out("For scripts");
+    if (json)
+        out.add_options()("format", po::value<std::string>()->default_value("text"),
+                          "text or json: the last lines as one object");
+    out.add_options()("progress", po::value<std::string>()->default_value("line"),
+                      "line, or json: a line of JSON on standard error every second")(
+        "fell-short-ok", "exit 0 also when something fell short, so that the next command runs");
+    to.add(out);
+}
+
+ProgressForm progress_form(const po::variables_map& given) {
+    const auto form = given["progress"].as<std::string>();
+    if (form != "line" && form != "json")
+        misuse(fmt::format("--progress takes line or json, not `{}`.", form));
+    return form == "json" ? ProgressForm::json : ProgressForm::line;
+}
+
+int status_for_scripts(int status, const po::variables_map& given) {
+    return status == fell_short && given.count("fell-short-ok") ? done : status;
 }
 
 po::options_description color_option() {

@@ -5,6 +5,7 @@
 #include "answers/check_words.hpp"
 #include "answers/entry_number.hpp"
 #include "base/text.hpp"
+#include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "content/format.hpp"
@@ -113,7 +114,7 @@ int run(const std::vector<std::string>& arguments) {
     print("{}\n\n",
           terminal.styled(
               fmt::format(
-                  "{}, {}; {}{}", word(entry.rating.grade), human_size(entry.size),
+                  "{}, {}; {}{}", grade_text(entry), human_size(entry.size),
                   bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
                   format.empty() || !check.empty() ? "" : fmt::format("; its first bytes show: {}", format)),
               Style::dim));

@@ -5,16 +5,22 @@
 
 #include <algorithm>
 #include <cstdio>
+#include <nlohmann/json.hpp>
 
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 
 namespace undershelf::cli {
 
-ProgressLine::ProgressLine(bool bytes)
-    : bytes_(bytes),
+namespace {
+constexpr std::chrono::milliseconds between_drawings{100}, between_lines{1000};
+}
+
+ProgressLine::ProgressLine(bool bytes, ProgressForm form)
+    : json_(form == ProgressForm::json),
+      bytes_(bytes),
       always_bytes_(bytes),
-      shown_(::isatty(STDERR_FILENO)),
+      shown_(json_ || ::isatty(STDERR_FILENO)),
       began_(std::chrono::steady_clock::now()),
       last_(began_) {}
 ProgressLine::~ProgressLine() {
@@ -42,6 +48,11 @@ void ProgressLine::found(std::uint64_t entries) {
     draw();
 }
 
+void ProgressLine::wanted(std::uint64_t files) {
+    wanted_ = files;
+    draw();
+}
+
 void ProgressLine::traces(std::uint64_t found) {
     traces_ = found;
     draw();
@@ -66,8 +77,12 @@ bool ProgressLine::enough() {
 void ProgressLine::draw(bool now) {
     if (!shown_) return;
     const auto time = std::chrono::steady_clock::now();
-    if (!now && time - last_ < std::chrono::milliseconds(100)) return;
+    if (!now && time - last_ < (json_ ? between_lines : between_drawings)) return;
     last_ = time;
+    if (json_) {
+        say_json();
+        return;
+    }
     const double seconds = std::chrono::duration<double>(time - began_).count();
     auto line = stage_;
     if (total_)
@@ -83,11 +98,25 @@ void ProgressLine::draw(bool now) {
     }
     if (unreadable_) line += fmt::format("  {} unreadable", human_size(unreadable_));
     if (leapt_) line += fmt::format("  {} skipped", human_size(leapt_));
+    if (wanted_) line += fmt::format("  {} wanted", grouped(wanted_));
     if (traces_) line += fmt::format("  {}", counted(traces_, "trace", "traces"));
     if (found_) line += fmt::format("  {}", counted(found_, "entry", "entries"));
     note("\r\033[K{}", line);
     std::fflush(stderr);
     drawn_ = true;
+}
+
+void ProgressLine::say_json() {
+    nlohmann::ordered_json line{{"stage", stage_}, {"done", done_}, {"total", total_}, {"bytes", bytes_}};
+    const auto add = [&](const char* name, std::uint64_t value) {
+        if (value) line[name] = value;
+    };
+    add("entries", found_);
+    add("wanted", wanted_);
+    add("traces", traces_);
+    add("unreadable", unreadable_);
+    add("skipped", leapt_);
+    note("{}\n", line.dump());
 }
 
 void ProgressLine::clear() {

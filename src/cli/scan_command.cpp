@@ -2,14 +2,19 @@
 #include <fmt/ranges.h>
 
 #include <filesystem>
+#include <nlohmann/json.hpp>
 #include <regex>
 
+#include "answers/planner.hpp"
+#include "answers/results_json.hpp"
 #include "base/text.hpp"
 #include "cli/command.hpp"
 #include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
+#include "cli/table.hpp"
 #include "scan/scan.hpp"
+#include "source/health.hpp"
 #include "systems/file_systems.hpp"
 #include "volume/words.hpp"
 
@@ -93,23 +98,16 @@ void print_result(const ScanOptions& options, const ScanResult& result) {
     if (result.was_complete) {
         print("Nothing to do: {} already contains this scan.\n", options.shelf_path);
     }
-    print("{} in {}\n", counted(result.entries, "entry", "entries"), options.shelf_path);
+    print("{} in {}: undershelf summary {}\n", counted(result.entries, "entry", "entries"),
+          options.shelf_path, options.shelf_path);
     if (result.unnamed) print_unnamed(options, result.unnamed);
 }
 
-void print_no_volume(const ScanOptions& options) {
-    const auto systems = fmt::format("({})", fmt::join(system_names(), ", "));
-    if (options.reach == Reach::volumes) {
-        note(
-            "undershelf: No supported volume {} found in {} where maps or convention put one. Search every "
-            "sector: undershelf scan {} --shelf {} --reach traces\n",
-            systems, options.source_path, options.source_path, options.shelf_path);
-    } else {
-        note(
-            "undershelf: No supported volume {} found at any sector of {}. See what is there: undershelf "
-            "inspect {}\n",
-            systems, options.source_path, options.source_path);
-    }
+void tell_of_no_volume(const ScanOptions& options) {
+    note("undershelf: No supported volume ({}) found {}.\n", fmt::join(system_names(), ", "),
+         options.reach == Reach::volumes
+             ? fmt::format("in {} where maps or convention put one", options.source_path)
+             : fmt::format("at any sector of {}", options.source_path));
 }
 
 void print_troubles(const ScanResult& result) {
@@ -136,10 +134,10 @@ void print_troubles(const ScanResult& result) {
              result.diagnostics.size() - 5);
 }
 
-int run(const std::vector<std::string>& arguments) {
-    po::options_description options("Options");
-    options.add_options()("shelf", po::value<std::string>(),
-                          "the shelf to write (default: the source's name with .shelf, here)")(
+po::options_description scan_options() {
+    po::options_description out("Options");
+    out.add_options()("shelf", po::value<std::string>(),
+                      "the shelf to write (default: the source's name with .shelf, here)")(
         "reach", po::value<std::string>()->default_value("volumes"),
         "volumes (fast), traces (also sweep every sector for lost volumes), content (also check files and "
         "find nameless ones)")("unreadable", po::value<std::string>()->default_value(""),
@@ -150,57 +148,81 @@ int run(const std::vector<std::string>& arguments) {
         "ignore former volume N (false detection)")(
         "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
         "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
-    add_narrowing(options);
-    const auto given = parse(scan_command(), options, {"SOURCE"}, arguments);
-    if (!given) return done;
-    const bool hints = given->count("volume-at") || given->count("without-volume");
-    // Former volumes are made of what a sweep finds.
-    const auto said = (*given)["reach"].as<std::string>();
+    add_script_options(out);
+    add_narrowing(out);
+    return out;
+}
+
+ScanOptions options_from(const po::variables_map& given) {
+    const bool hints = given.count("volume-at") || given.count("without-volume");
+    const auto said = given["reach"].as<std::string>();
     const auto known = reach_from_word(said);
     if (!known)
         throw Error(Trouble::usage,
                     fmt::format("`{}` is not a reach; give volumes, traces or content.", said));
-    const auto reach = hints && (*given)["reach"].defaulted() ? Reach::traces : *known;
-    ScanOptions scan_options;
-    scan_options.source_path = (*given)[":SOURCE"].as<std::string>();
-    scan_options.shelf_path =
-        given->count("shelf") ? (*given)["shelf"].as<std::string>() : default_shelf(scan_options.source_path);
-    scan_options.reach = reach;
-    scan_options.decoder_program = own_program();
-    scan_options.contents = narrowing_from(*given);
-    if (!scan_options.contents.empty() && reach != Reach::content)
-        throw Error(Trouble::usage, "--kind, --ext and --content go with --reach content.");
-    if (hints && reach == Reach::volumes)
+    ScanOptions out;
+    out.source_path = given[":SOURCE"].as<std::string>();
+    out.shelf_path = given.count("shelf") ? given["shelf"].as<std::string>() : default_shelf(out.source_path);
+    // Former volumes are made of what a sweep finds.
+    out.reach = hints && given["reach"].defaulted() ? Reach::traces : *known;
+    out.decoder_program = own_program();
+    out.contents = narrowing_from(given);
+    if (hints && out.reach == Reach::volumes)
         throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");
-    if (given->count("volume-at")) {
-        for (const auto& text : (*given)["volume-at"].as<std::vector<std::string>>())
-            scan_options.told.push_back(parse_told(text));
+    if (given.count("volume-at")) {
+        for (const auto& text : given["volume-at"].as<std::vector<std::string>>())
+            out.told.push_back(parse_told(text));
     }
-    if (given->count("without-volume"))
-        scan_options.without = (*given)["without-volume"].as<std::vector<int>>();
-    scan_options.unreadable_list = (*given)["unreadable"].as<std::string>();
-    scan_options.read.code_page = (*given)["code-page"].as<std::string>();
-    if (given->count("zone")) scan_options.read.zone_minutes = parse_zone((*given)["zone"].as<std::string>());
+    if (given.count("without-volume")) out.without = given["without-volume"].as<std::vector<int>>();
+    out.unreadable_list = given["unreadable"].as<std::string>();
+    out.read.code_page = given["code-page"].as<std::string>();
+    if (given.count("zone")) out.read.zone_minutes = parse_zone(given["zone"].as<std::string>());
+    return out;
+}
+
+/// What is written meanwhile may be what is looked for.
+void warn_of_mounts(const std::string& source) {
+    const auto drive = drive_health(source);
+    if (!drive) return;
+    if (const auto points = writable_mounts(*drive); !points.empty())
+        note(
+            "undershelf: {} is mounted for writing at {}: unmount it, or what is lost may be written over. "
+            "umount {}\n",
+            source, points, points);
+}
+
+int run(const std::vector<std::string>& arguments) {
+    const auto given = parse(scan_command(), scan_options(), {"SOURCE"}, arguments);
+    if (!given) return done;
+    const bool json = wants_json(*given);
+    const auto options = options_from(*given);
+    warn_of_mounts(options.source_path);
     ScanResult result;
     {
-        ProgressLine progress;
-        result = scan(scan_options, progress);
+        ProgressLine progress(false, progress_form(*given));
+        result = scan(options, progress);
     }
-    if (!result.volumes.empty() || result.entries > 0) print_result(scan_options, result);
+    auto facts = facts_of(Shelf(options.shelf_path), Asked::scan);
+    facts.source = options.source_path;  // as it was typed
+    const auto next = plan(facts);
+    if (json) {
+        print_json(scan_json(options, result, next));
+    } else {
+        if (!result.volumes.empty() || result.entries > 0) print_result(options, result);
+        if (!result.interrupted) print_points(Terminal(), "WHAT NEXT", next.next);
+    }
     flush_out();
     print_troubles(result);
     if (result.interrupted) {
         note("undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",
-             scan_options.shelf_path);
+             options.shelf_path);
         return interrupted;
     }
-    if (result.volumes.empty()) {
-        print_no_volume(scan_options);
-        if (result.entries == 0) return fell_short;
-    }
-    print("next: undershelf summary {}\n", scan_options.shelf_path);
-    return result.unreadable.empty() && result.not_copied.empty() && result.diagnostics.empty() ? done
-                                                                                                : fell_short;
+    if (result.volumes.empty()) tell_of_no_volume(options);
+    const bool anything = !result.volumes.empty() || result.entries > 0;
+    const bool all =
+        anything && result.unreadable.empty() && result.not_copied.empty() && result.diagnostics.empty();
+    return all ? done : status_for_scripts(fell_short, *given);
 }
 
 }  // namespace

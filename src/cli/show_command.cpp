@@ -190,6 +190,13 @@ class EntryPrinter {
 
     void verdict() const {
         title("VERDICT");
+        if (e_.rated != Rated::yes) {
+            line("grade", fmt::format("{}: {}", grade_text(e_),
+                                      e_.rated == Rated::not_copied
+                                          ? "go on with the copy, and scan again"
+                                          : "the scan is not finished; the same command goes on"));
+            return;
+        }
         std::string product;
         for (const auto& e : all_evidence()) {
             if (e.chance != 1) product += fmt::format("{}{:.2f}", product.empty() ? "" : " x ", e.chance);

@@ -3,7 +3,7 @@
 #include <nlohmann/json.hpp>
 #include <sstream>
 
-#include "answers/advice.hpp"
+#include "answers/planner.hpp"
 #include "answers/summary_json.hpp"
 #include "base/printable.hpp"
 #include "cli/command.hpp"
@@ -120,7 +120,7 @@ int run(const std::vector<std::string>& arguments) {
     const auto notes = shelf.diagnostics();
     print_points(terminal, "VOLUMES", volume_notes);
     print_points(terminal, "BROKEN STRUCTURES", notes);
-    print_points(terminal, "WHAT NEXT", advice(shelf, totals_of(by_origin)));
+    print_points(terminal, "WHAT NEXT", plan(facts_of(shelf, Asked::summary)).next);
     return done;
 }
 

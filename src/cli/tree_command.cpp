@@ -18,7 +18,7 @@ namespace {
 class TreePrinter {
   public:
     TreePrinter(const Shelf& shelf, const Selection& selection, const Terminal& terminal)
-        : terminal_(terminal), sides_(sides_for(terminal.width())) {
+        : terminal_(terminal), sides_(sides_for(terminal.width(), grade_width(shelf))) {
         Selection all_folders;
         all_folders.folders_only = true;
         shelf.for_each(all_folders, {}, [this](const ShelfEntry& e) {
@@ -46,11 +46,9 @@ class TreePrinter {
         }
     }
 
-    int show(const Shelf& shelf) {
-        if (entries_ == 0) {
-            note("No entry fits. `undershelf summary {}` shows what is there.\n", shelf.path());
-            return done;
-        }
+    /// False when nothing fits.
+    bool show(const Shelf& shelf) {
+        if (entries_ == 0) return false;
         heading();
         for (const auto& v : shelf.volumes())
             below(-static_cast<std::int64_t>(v.number),
@@ -59,7 +57,7 @@ class TreePrinter {
         below(0, "in no volume that is known");
         flush_out();
         note("{}, {}\n", counted(entries_, "entry", "entries"), human_size(bytes_));
-        return done;
+        return true;
     }
 
   private:
@@ -81,10 +79,9 @@ class TreePrinter {
     };
 
     /// The columns there is room for; a narrow terminal does without the last ones of this list.
-    static std::vector<Side> sides_for(int width) {
-        static const std::vector<Side> wanted{
-            {"GRADE", 8, false, [](const ShelfEntry& e) { return std::string(word(e.rating.grade)); },
-             grade_style},
+    static std::vector<Side> sides_for(int width, int grades) {
+        const std::vector<Side> wanted{
+            {"GRADE", grades, false, grade_text, grade_style},
             {"SIZE", 10, true,
              [](const ShelfEntry& e) { return e.is_dir ? std::string() : human_size(e.size); }, nullptr},
             {"CHANCE", 6, true, [](const ShelfEntry& e) { return chance_text(e); }, nullptr},
@@ -261,7 +258,8 @@ int run(const std::vector<std::string>& arguments) {
     const auto selection = selection_from(*given);
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    return TreePrinter(shelf, selection, terminal).show(shelf);
+    if (!TreePrinter(shelf, selection, terminal).show(shelf)) tell_why_nothing_fits(shelf, *given);
+    return done;
 }
 
 }  // namespace

@@ -1,23 +1,20 @@
 #include <fmt/format.h>
 
+#include <nlohmann/json.hpp>
+
+#include "answers/planner.hpp"
+#include "answers/results_json.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
+#include "cli/table.hpp"
 #include "export/verify.hpp"
 
 namespace undershelf::cli {
 
 namespace {
 
-int run(const std::vector<std::string>& arguments) {
-    const auto given = parse(verify_command(), po::options_description{}, {"DIR"}, arguments);
-    if (!given) return done;
-    const auto folder = (*given)[":DIR"].as<std::string>();
-    Verification result;
-    {
-        ProgressLine progress(true);
-        result = verify_bag(folder, progress);
-    }
+void print_result(const std::string& folder, const Verification& result) {
     for (const auto& sentence : result.differences) print("{}\n", fitted(sentence, 400));
     std::string what;
     for (const auto& [count, word] : {std::pair{result.changed, "changed"},
@@ -28,17 +25,36 @@ int run(const std::vector<std::string>& arguments) {
     }
     print("{}: {} of {} sound{}; {} checked\n", folder, grouped(result.sound),
           counted(result.files, "file", "files"), what, human_size(result.bytes));
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    add_script_options(options);
+    const auto given = parse(verify_command(), options, {"DIR"}, arguments);
+    if (!given) return done;
+    const bool json = wants_json(*given);
+    const auto folder = (*given)[":DIR"].as<std::string>();
+    Verification result;
+    {
+        ProgressLine progress(true, progress_form(*given));
+        result = verify_bag(folder, progress);
+    }
+    const auto next = result.interrupted ? Plan() : plan_after_verify(folder, result.differences.size());
+    if (json) {
+        print_json(verify_json(folder, result, next));
+    } else {
+        print_result(folder, result);
+        print_points(Terminal(), "WHAT NEXT", next.next);
+    }
+    flush_out();
     if (result.interrupted) {
         note("undershelf: interrupted; the rest was not checked.\n");
         return interrupted;
     }
     if (result.differences.empty()) return done;
-    flush_out();
-    note(
-        "undershelf: the export is not as it was written: {}. Export what is wrong once more, into a new "
-        "folder.\n",
-        counted(result.differences.size(), "difference", "differences"));
-    return fell_short;
+    note("undershelf: the export is not as it was written: {}.\n",
+         counted(result.differences.size(), "difference", "differences"));
+    return status_for_scripts(fell_short, *given);
 }
 
 }  // namespace

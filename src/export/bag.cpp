@@ -205,8 +205,7 @@ void Bag::reopen() {
                                     [](const auto& line) { return line.first.outcome == "failed"; });
     if (!same) throw not_empty(folder_.path());
     if (!failed)
-        throw Error(
-            Trouble::refused,
+        throw BagFinished(
             fmt::format("{0} holds this export, finished. Check it with `undershelf verify {0}`, or give "
                         "a new folder.",
                         folder_.path()));

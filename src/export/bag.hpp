@@ -12,10 +12,16 @@
 #include <unordered_set>
 #include <utility>
 
+#include "base/error.hpp"
 #include "export/exported_entry.hpp"
 #include "writing/folder.hpp"
 
 namespace undershelf {
+
+/// The folder holds this very export, and nothing is left to do.
+struct BagFinished : Error {
+    explicit BagFinished(const std::string& sentence) : Error(Trouble::refused, sentence) {}
+};
 
 class Bag {
   public:

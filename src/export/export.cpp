@@ -18,11 +18,11 @@
 
 #include "base/error.hpp"
 #include "export/bag.hpp"
+#include "export/entry_place.hpp"
 #include "export/file_copy.hpp"
 #include "export/link_targets.hpp"
 #include "export/room.hpp"
 #include "export/safe_names.hpp"
-#include "volume/words.hpp"
 #include "writing/output_file.hpp"
 
 namespace fs = std::filesystem;
@@ -36,35 +36,6 @@ namespace {
 constexpr std::uint64_t at_once_bytes = 32 << 20, batch_bytes = 64 << 20;
 constexpr std::size_t at_once_files = 512;
 constexpr std::chrono::seconds batch_age{2};
-
-/// Where in the bag an entry is before its own path.
-std::string top_folder(const ShelfEntry& e, bool several_volumes) {
-    switch (e.origin) {
-        case Origin::live:
-        case Origin::deleted: {
-            std::string out(word(e.origin));
-            return several_volumes && e.volume ? fmt::format("{}/volume-{}", out, *e.volume) : out;
-        }
-        case Origin::former:
-            return fmt::format("former-{}", e.volume.value_or(0));
-        case Origin::unnamed:
-            break;  // their paths say so
-    }
-    return "unnamed";
-}
-
-std::string file_name(const ShelfEntry& e) {
-    if (e.stream == resource_fork_stream) return "._" + e.shown_name();
-    return e.stream.empty() ? e.shown_name() : e.shown_name() + "~" + e.stream;
-}
-
-std::vector<std::string> attribute_words(std::uint32_t attributes) {
-    std::vector<std::string> out;
-    if (attributes & attribute::read_only) out.push_back("read-only");
-    if (attributes & attribute::hidden) out.push_back("hidden");
-    if (attributes & attribute::system) out.push_back("system");
-    return out;
-}
 
 bool has_content(const ShelfEntry& e) {
     return !e.is_dir && e.layout != Layout::none;
@@ -388,8 +359,17 @@ ExportResult export_entries(const Shelf& shelf, const Source& source, const Expo
                             Progress& progress) {
     SourceGuard(source.path()).refuse(options.to);
     const auto total = check_free_space(shelf, source, options);
-    Exporter exporter(shelf, source, options, total, progress);
-    return exporter.run();
+    JobNote note(shelf.path(), Work::export_files, options.selection,
+                 fs::absolute(options.to).lexically_normal().string());
+    try {
+        auto result = Exporter(shelf, source, options, total, progress).run();
+        note.end(result.interrupted ? "interrupted" : "done");
+        result.not_noted = note.trouble();
+        return result;
+    } catch (const BagFinished&) {
+        note.end("done");  // it had been cut off before it could say so
+        throw;
+    }
 }
 
 }  // namespace undershelf

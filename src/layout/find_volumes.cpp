@@ -104,9 +104,7 @@ class Search {
 
     /// What is where a partition says?
     void hold_against(Partition& p) {
-        if (p.size == 0 || p.offset >= source_.size() || p.type == "extended" ||
-            p.type.starts_with("protective"))
-            return;
+        if (!p.is_room() || p.offset >= source_.size()) return;
         const auto before = out_.volumes.size();
         const bool found = at_head(p.offset) || at_copies({p.offset, p.size}, {p.offset, p.size}) ||
                            at_other(p.offset, p.size);
@@ -142,8 +140,7 @@ class Search {
         for (const auto& r : out_.volumes) taken.push_back({r.volume.offset, r.volume.size});
         if (out_.map && out_.map->condition == "ok") {
             for (const auto& p : out_.map->partitions) {
-                if (p.type != "extended" && !p.type.starts_with("protective"))
-                    taken.push_back({p.offset, p.size});
+                if (p.is_room()) taken.push_back({p.offset, p.size});
             }
         }
         const RangeSet used(std::move(taken));
@@ -245,6 +242,18 @@ class Search {
 SourceLayout find_volumes(const Source& source, const std::vector<const FileSystem*>& file_systems,
                           const ReadOptions& options, const SearchLimits& limits) {
     return Search(source, file_systems, options, limits).run();
+}
+
+std::vector<Partition> SourceLayout::bare_partitions() const {
+    std::vector<ByteRange> taken;
+    for (const auto& r : volumes) taken.push_back({r.volume.offset, r.volume.size});
+    const RangeSet used(std::move(taken));
+    std::vector<Partition> out;
+    if (!map) return out;
+    for (const auto& p : map->partitions) {
+        if (p.is_room() && !used.touches({p.offset, p.size})) out.push_back(p);
+    }
+    return out;
 }
 
 }  // namespace undershelf

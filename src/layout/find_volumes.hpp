@@ -15,6 +15,9 @@ struct SourceLayout {
     std::vector<Recognition> volumes;  ///< numbered from 1 in the order of their offsets; none overlap
     std::vector<std::string> remarks;  ///< sentences on what was passed over, and why
     bool every_usual_place = true;     ///< was looked at, where no volume is; else some, all over the source
+
+    /// Partitions in which no volume was found.
+    std::vector<Partition> bare_partitions() const;
 };
 
 /// How far the search goes where no map says: places near the starts of gaps are always looked at.

@@ -13,14 +13,9 @@ void contradict(PartitionMap& map, std::string remark) {
     map.remarks.push_back(std::move(remark));
 }
 
-/// Partitions that hold others on purpose: an extended partition, a protective one, the Apple map itself.
-bool is_container(const Partition& p) {
-    return p.type == "extended" || p.type.starts_with("protective") || p.type == "Apple_partition_map";
-}
-
 void note_overlaps(PartitionMap& map) {
     auto sorted = map.partitions;
-    std::erase_if(sorted, [](const Partition& p) { return is_container(p) || p.size == 0; });
+    std::erase_if(sorted, [](const Partition& p) { return !p.is_room(); });
     std::sort(sorted.begin(), sorted.end(),
               [](const Partition& a, const Partition& b) { return a.offset < b.offset; });
     for (std::size_t i = 1; i < sorted.size(); ++i) {
@@ -33,7 +28,7 @@ void note_overlaps(PartitionMap& map) {
 
 void note_bounds(PartitionMap& map) {
     for (const auto& p : map.partitions) {
-        if (p.state != "ok" && p.size && !is_container(p))
+        if (p.state != "ok" && p.is_room())
             contradict(map, fmt::format("Partition {} {}.", p.number, p.state));
     }
 }

@@ -17,6 +17,13 @@ struct Partition {
     std::string type;          ///< in words where the type is known, else its code
     std::string name;          ///< empty where the map keeps none
     std::string state;         ///< `ok`, or what is wrong with it
+
+    /// Does it hold others on purpose: an extended partition, a protective one, the Apple map itself?
+    bool holds_others() const {
+        return type == "extended" || type.starts_with("protective") || type == "Apple_partition_map";
+    }
+    /// May it have a volume of its own?
+    bool is_room() const { return size > 0 && !holds_others(); }
 };
 
 struct PartitionMap {

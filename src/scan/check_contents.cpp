@@ -10,6 +10,7 @@
 #include "content/apart.hpp"
 #include "content/formats.hpp"
 #include "content/signature.hpp"
+#include "scan/outlook.hpp"
 #include "scan/pieces_content.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/source_identity.hpp"
@@ -122,9 +123,14 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
     const auto source = open_source_of(Shelf(options.shelf_path), options.source_path);
     try {
         ShelfWriter shelf(SourceGuard(source->path()), options.shelf_path);
+        const auto job = shelf.begin_job(Work::check, options.selection);
         const auto result = check_files(*source, shelf, options, progress);
         rate_entries(*source, shelf.view().volumes(), shelf, progress);
         shelf.set_unreadable(*source);
+        // What does not hold has no claim any more: there may be others' contents.
+        if (!result.interrupted && !shelf.view().has_scanned(Reach::content))
+            look_at_unclaimed(*source, shelf, progress);
+        shelf.end_job(job, result.interrupted ? "interrupted" : "done");
         shelf.commit();
         return result;
     } catch (const SQLite::Exception& e) {

@@ -21,8 +21,7 @@ std::uint64_t nobodys_bytes(const Source& source, const SourceLayout& layout) {
     for (const auto& r : layout.volumes) taken.push_back({r.volume.offset, r.volume.size});
     if (layout.map) {
         for (const auto& p : layout.map->partitions) {
-            if (p.type != "extended" && !p.type.starts_with("protective"))
-                taken.push_back({p.offset, p.size});
+            if (p.is_room()) taken.push_back({p.offset, p.size});
         }
     }
     return source.size() - total_length(RangeSet(std::move(taken)).within({0, source.size()}));
@@ -57,6 +56,7 @@ Inspection inspect(const Source& source, const ReadOptions& options) {
     if (!source.not_copied().empty()) out.not_copied = source.not_copied().bytes();
     out.nobodys = nobodys_bytes(source, layout);
     out.every_usual_place = layout.every_usual_place;
+    out.bare_partitions = layout.bare_partitions();
     out.map = std::move(layout.map);
     out.remarks = std::move(layout.remarks);
     out.gaps = source.gaps();

@@ -23,6 +23,7 @@ struct Inspection {
         not_copied;  ///< bytes of an image that are to come yet; nothing where none are
     std::optional<PartitionMap> map;
     std::vector<InspectedVolume> volumes;
+    std::vector<Partition> bare_partitions;  ///< in which no volume was found
     std::vector<std::string> remarks;
     std::vector<ByteDevice::Gap> gaps;  ///< parts of a split image that are missing
     RangeSet unreadable;                ///< met while looking

@@ -31,6 +31,17 @@ bool Narrowing::may_want_name(std::string_view ext) const {
     return !promised;
 }
 
+bool Narrowing::wants_name(std::string_view ext) const {
+    const auto is_in = [](const auto& list, const auto& value) {
+        return list.empty() || std::find(list.begin(), list.end(), value) != list.end();
+    };
+    if (!is_in(exts, ext) || !is_in(kinds, kind_of_file(ext))) return false;
+    return formats.empty() || std::any_of(formats.begin(), formats.end(), [&](const std::string& word) {
+               const auto* f = format_named(word);
+               return f && promises(ext, *f);
+           });
+}
+
 bool Narrowing::within(std::string_view words) const {
     const auto all = undershelf::formats();
     return std::all_of(all.begin(), all.end(),

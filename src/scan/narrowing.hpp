@@ -21,6 +21,8 @@ struct Narrowing {
     /// May a file of this extension (lower case, no dot) have a content that is wanted? One that promises
     /// nothing may.
     bool may_want_name(std::string_view ext) const;
+    /// Is a file of this extension (lower case, no dot) one of those that are asked for by name?
+    bool wants_name(std::string_view ext) const;
     /// Is everything wanted among these words?
     bool within(std::string_view words) const;
     /// The words of all formats that are wanted, in their order, with spaces around each.

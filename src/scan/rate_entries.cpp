@@ -170,7 +170,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
     const auto total = shelf.view().count({});
     std::uint64_t done = 0;
     std::map<int, DiscardCount> discards;
-    shelf.rate_all(source.unreadable(), [&](Subject& subject) -> std::optional<Rating> {
+    shelf.rate_all(source.unreadable(), source.not_copied(), [&](Subject& subject) -> std::optional<Rating> {
         if (progress.stopped()) return std::nullopt;
         if (++done % 256 == 0) progress.at(done, total);
         const auto rating = rater.rate(subject);

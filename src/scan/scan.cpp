@@ -2,12 +2,12 @@
 
 #include <fmt/format.h>
 
-#include <chrono>
 #include <filesystem>
 
 #include "base/print.hpp"
 #include "layout/find_volumes.hpp"
 #include "scan/check_contents.hpp"
+#include "scan/outlook.hpp"
 #include "scan/places.hpp"
 #include "scan/rate_entries.hpp"
 #include "scan/read_volume.hpp"
@@ -186,31 +186,11 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
     return true;
 }
 
-/// How long reading all of the source would take, by a few MiB of it; no more than half a second is spent on
-/// that.
-std::optional<double> time_to_read(const Source& source) {
-    using Clock = std::chrono::steady_clock;
-    constexpr std::uint64_t at_a_time = 4 << 20, most = 64 << 20;
-    const auto ranges = source.data_ranges();
-    ByteVector bytes(at_a_time);
-    std::uint64_t read = 0;
-    const auto began = Clock::now();
-    auto spent = std::chrono::duration<double>();
-    for (const auto& r : ranges) {
-        for (std::uint64_t at = 0; at < r.length && read < most && spent.count() < 0.5; at += at_a_time) {
-            const auto n = std::min(at_a_time, r.length - at);
-            source.read(r.offset + at, MutableBytes(bytes).first(static_cast<std::size_t>(n)));
-            read += n;
-            spent = Clock::now() - began;
-        }
-    }
-    if (read == 0) return std::nullopt;
-    return spent.count() * static_cast<double>(total_length(ranges)) / static_cast<double>(read);
-}
-
 void run_passes(const Source& source, const ScanOptions& options, const Hints& hints, Refresh& refresh,
                 Volumes& volumes, ShelfWriter& shelf, ScanResult& result, Progress& progress) {
     shelf.begin_scan(options.reach);
+    if (!options.contents.empty())
+        shelf.watch_for([&](std::string_view ext) { return options.contents.wants_name(ext); });
     if (refresh.needed()) refresh.begin();
     read_volumes(source, volumes, options.read, shelf, progress);
     bool all = !progress.stopped();
@@ -243,9 +223,8 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
     }
     shelf.set_unreadable(source);  // rating looks at contents, and may have met more
     result.interrupted = !all || progress.stopped();
-    if (!result.interrupted && options.reach == Reach::volumes) {
-        if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
-    }
+    if (!result.interrupted && options.reach != Reach::content) look_ahead(source, shelf, progress);
+    if (!result.interrupted && options.reach == Reach::content) forget_outlook(shelf);
     if (!result.interrupted && refresh.needed()) refresh.end();
     if (!result.interrupted) shelf.change_state([](ScanState& state) { state.brought_up_from = 0; });
     shelf.end_scan(result.interrupted ? "interrupted" : "done");
@@ -281,6 +260,7 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     if (refresh.needed() || shelf.state().brought_up_from) result.was_complete = false;
     result.gained = refresh.gained().bytes();
     if (refresh.needed()) volumes.add_new(layout.volumes);
+    note_layout(source, layout, shelf);
     const Hints before(shelf);
     auto hints = before;
     for (const auto& told : options.told) hints.add(told);

@@ -60,7 +60,9 @@ void VolumeSink::entry(Entry&& e) {
         // So that listings made while the scan runs have paths, too.
         if (placed.path) shelf_.add_folder(placed.id, volume_, *placed.path);
     }
-    if (++found_ % 256 == 0) progress_.found(found_);
+    if (++found_ % 256 != 0) return;
+    progress_.found(found_);
+    if (shelf_.watched()) progress_.wanted(shelf_.watched());
 }
 
 void VolumeSink::evidence(const EntryKey& key, Evidence&& evidence) {

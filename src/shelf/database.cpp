@@ -4,8 +4,10 @@
 #include <sqlite3.h>
 #include <unistd.h>
 
+#include <chrono>
 #include <filesystem>
 #include <optional>
+#include <thread>
 
 #include "shelf/schema.hpp"
 #include "shelf/schema_check.hpp"
@@ -17,6 +19,8 @@ namespace undershelf {
 namespace {
 
 constexpr int wait_for_others = 10'000;  ///< milliseconds
+constexpr std::chrono::microseconds pause{200};
+constexpr int most_tries = std::chrono::seconds(30) / pause;
 
 int main_code(const SQLite::Exception& e) {
     return e.getErrorCode() & 0xFF;
@@ -102,6 +106,8 @@ std::unique_ptr<SQLite::Database> open_checked(const std::string& path, int flag
     if (version <= 2) db->exec(schema::view_2_as_present);
     if (version == 2 || version == 3) db->exec(schema::view_3_as_present);
     if (version == 4) db->exec(schema::view_4_as_present);
+    if (version == 5) db->exec(schema::view_5_as_present);
+    if (version <= 5) db->exec(schema::jobs_as_present);
     return db;
 }
 
@@ -146,6 +152,16 @@ std::unique_ptr<SQLite::Database> open_shelf_to_mark(const std::string& path) {
         if (q.executeStep()) SourceGuard(q.getColumn(0).getString()).refuse(path);
     }
     return open_existing(path, SQLite::OPEN_READWRITE);
+}
+
+void wait_for_a_moment(SQLite::Database& db) {
+    sqlite3_busy_handler(
+        db.getHandle(),
+        [](void*, int tries) {
+            std::this_thread::sleep_for(pause);
+            return tries < most_tries ? 1 : 0;
+        },
+        nullptr);
 }
 
 ShelfFile look_at_shelf(const std::string& path) {

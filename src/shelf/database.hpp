@@ -24,6 +24,10 @@ std::unique_ptr<SQLite::Database> open_shelf_to_read(const std::string& path);
 /// is on its own source.
 std::unique_ptr<SQLite::Database> open_shelf_to_mark(const std::string& path);
 
+/// To write while a scan runs: it lets go of the shelf for a moment every now and then, and asking often
+/// enough meets that moment. Waits 30 s at most.
+void wait_for_a_moment(SQLite::Database& db);
+
 /// What is at `path`, for one who is about to scan into it.
 enum class ShelfFile : std::uint8_t {
     missing,

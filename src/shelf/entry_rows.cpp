@@ -66,6 +66,8 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     e.size = check.size(13, "size");
     e.rating = {check.share(15, "chance"), check.share(16, "share left"),
                 check.word(14, Grade::verified, "grade")};
+    e.rated = check.word(36, Rated::not_copied, "state of its rating");
+    if (e.rated != Rated::yes) e.rating = {0, e.rating.left, Grade::none};
     e.layout = check.word(17, Layout::known, "layout");
     const auto zones = row.number(22);
     const auto time = [&](int column, int index) -> MaybeTime {

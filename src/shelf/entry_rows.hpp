@@ -19,7 +19,7 @@ inline constexpr const char* entry_columns =
     "e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, e.created, e.modified, e.accessed, "
     "e.deleted, e.zones, "
     "e.attributes, f.path, m.entry, e.dates, e.format, e.checked, e.complete, e.holds_to, e.proven_to, "
-    "e.revision, e.helper, e.earlier_names, e.link";
+    "e.revision, e.helper, e.earlier_names, e.link, e.rated";
 inline constexpr const char* entry_tables =
     "entries e LEFT JOIN folders f ON f.id = e.folder LEFT JOIN marks m ON m.entry = e.id";
 

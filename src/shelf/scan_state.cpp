@@ -16,7 +16,10 @@ namespace {
 constexpr const char *settings_row = "scan", *brought_up_row = "brought up", *told_row = "volumes told",
                      *left_out_row = "volumes left out", *gained_row = "gained",
                      *starts_row = "starts of contents", *contents_row = "contents",
-                     *basis_row = "unnamed basis", *reached_row = "unnamed reached";
+                     *basis_row = "unnamed basis", *reached_row = "unnamed reached",
+                     *bare_row = "partitions without a volume", *unread_row = "file systems not read",
+                     *discards_row = "takes discards", *space_row = "space",
+                     *content_seconds_row = "content seconds";
 constexpr std::string_view lost_folders_rows = "lost folders of volume ", discards_rows = "discards ";
 
 std::uint64_t number_in(std::string_view text) {
@@ -77,6 +80,40 @@ std::string text_of(const RangeSet& ranges) {
     return out.text();
 }
 
+/// A line each: offset, length, what.
+std::vector<ScanState::Place> places_in(const std::string& text) {
+    std::vector<ScanState::Place> out;
+    std::istringstream in(text);
+    for (std::string line; std::getline(in, line);) {
+        std::istringstream row(line);
+        ScanState::Place p;
+        if (row >> p.range.offset >> p.range.length && std::getline(row >> std::ws, p.what)) out.push_back(p);
+    }
+    return out;
+}
+std::string text_of(const std::vector<ScanState::Place>& places) {
+    std::string out;
+    for (const auto& p : places) out += fmt::format("{} {} {}\n", p.range.offset, p.range.length, p.what);
+    return out;
+}
+
+std::optional<SpaceLook> space_in(const std::string& text) {
+    std::istringstream in(text);
+    SpaceLook s;
+    if (!(in >> s.bytes >> s.looked >> s.data >> s.starts >> s.traces)) return std::nullopt;
+    return s;
+}
+std::string text_of(const std::optional<SpaceLook>& s) {
+    return s ? fmt::format("{} {} {} {} {}", s->bytes, s->looked, s->data, s->starts, s->traces)
+             : std::string();
+}
+
+std::optional<double> seconds_in(const std::string& text) {
+    double out = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), out);
+    return error == std::errc{} && out >= 0 ? std::optional(out) : std::nullopt;
+}
+
 void take(ScanState& to, const std::string& name, const std::string& value) {
     const auto of_volume = [&](std::string_view rows, auto& by_volume, const auto& read) {
         if (name.starts_with(rows))
@@ -91,6 +128,11 @@ void take(ScanState& to, const std::string& name, const std::string& value) {
     if (name == contents_row) to.contents = value;
     if (name == basis_row) to.unnamed_basis = value;
     if (name == reached_row) to.unnamed_reached = number_in(value);
+    if (name == bare_row) to.bare_partitions = places_in(value);
+    if (name == unread_row) to.unread_systems = places_in(value);
+    if (name == discards_row) to.takes_discards = true;
+    if (name == space_row) to.space = space_in(value);
+    if (name == content_seconds_row) to.content_seconds = seconds_in(value);
     of_volume(lost_folders_rows, to.lost_folders, [](const std::string& text) { return text; });
     of_volume(discards_rows, to.discards, discards_in);
 }
@@ -127,6 +169,11 @@ void write_scan_state(SQLite::Database& db, const ScanState& state) {
     row(contents_row, state.contents);
     row(basis_row, state.unnamed_basis);
     row(reached_row, number_or_nothing(state.unnamed_reached));
+    row(bare_row, text_of(state.bare_partitions));
+    row(unread_row, text_of(state.unread_systems));
+    row(discards_row, state.takes_discards ? "yes" : "");
+    row(space_row, text_of(state.space));
+    row(content_seconds_row, state.content_seconds ? fmt::format("{:.3f}", *state.content_seconds) : "");
     for (const auto& [volume, print] : state.lost_folders)
         row(fmt::format("{}{}", lost_folders_rows, volume), print);
     for (const auto& [volume, d] : state.discards)

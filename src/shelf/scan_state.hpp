@@ -6,6 +6,7 @@
 
 #include <cstdint>
 #include <map>
+#include <optional>
 #include <string>
 #include <vector>
 
@@ -13,6 +14,17 @@
 #include "volume/settling.hpp"
 
 namespace undershelf {
+
+/// What is in the space that nobody with a good claim has, by looking at all or some of it.
+struct SpaceLook {
+    std::uint64_t bytes = 0;   ///< of that space, without holes and what cannot be read
+    std::uint64_t looked = 0;  ///< of them
+    std::uint64_t data = 0;    ///< of these, in sectors that are not of one byte throughout
+    std::uint64_t starts = 0;  ///< places in what was looked at where a content begins
+    std::uint64_t traces = 0;  ///< heads of volumes, pieces of folders, tables or records in it
+    bool all() const { return looked == bytes; }
+    bool operator==(const SpaceLook&) const = default;
+};
 
 struct ScanState {
     /// What decides what is found, in words; a shelf is gone on with under the same settings alone.
@@ -39,6 +51,17 @@ struct ScanState {
         std::uint64_t zeros = 0, files = 0;
     };
     std::map<int, Discards> discards;
+
+    /// A partition without a volume, or a file system that is known by name alone.
+    struct Place {
+        ByteRange range;
+        std::string what;
+        bool operator==(const Place&) const = default;
+    };
+    std::vector<Place> bare_partitions, unread_systems;
+    bool takes_discards = false;  ///< the drive that is scanned does, by what the system says
+    std::optional<SpaceLook> space;
+    std::optional<double> content_seconds;  ///< what looking for contents would take, the sweep among it
 
     std::uint64_t starts_to = 0;  ///< where the sweep came to that looked for starts of contents
     std::string contents;         ///< words of the formats that were looked for

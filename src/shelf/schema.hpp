@@ -5,7 +5,7 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 5;
+constexpr int version = 6;
 /// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
 constexpr int oldest_version = 1;
 
@@ -34,7 +34,7 @@ CREATE TABLE entries(
     zones INTEGER NOT NULL, attributes INTEGER NOT NULL, rank INTEGER NOT NULL,
     key_a INTEGER NOT NULL, key_b INTEGER NOT NULL, evidence BLOB, dates INTEGER, format TEXT,
     checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER,
-    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT, link TEXT);
+    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT, link TEXT, rated INTEGER NOT NULL);
 CREATE TABLE contents(entry INTEGER PRIMARY KEY, pieces BLOB NOT NULL, claims BLOB NOT NULL);
 CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INTEGER NOT NULL);
 CREATE TABLE unreadable(
@@ -89,13 +89,30 @@ ALTER TABLE entries ADD COLUMN earlier_names TEXT;
 /// From version 4 on (and before): links, and where they lead.
 constexpr const char* upgrade_from_4 = "ALTER TABLE entries ADD COLUMN link TEXT";
 
-/// Version 4 as the present one, for reading alone.
+/// From version 5 on (and before): which entries are rated, and what was done with a shelf beside scans. All
+/// that earlier versions left had a rating.
+constexpr const char* upgrade_from_5 = "ALTER TABLE entries ADD COLUMN rated INTEGER NOT NULL DEFAULT 1";
+constexpr const char* create_jobs = R"sql(
+CREATE TABLE jobs(
+    id INTEGER PRIMARY KEY, what TEXT NOT NULL, selection TEXT NOT NULL, folder TEXT NOT NULL,
+    after_scan INTEGER NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL);
+)sql";
+
+/// Version 5 as the present one, for reading alone.
+constexpr const char* view_5_as_present =
+    "CREATE TEMP VIEW entries AS SELECT *, 1 AS rated FROM main.entries";
+constexpr const char* jobs_as_present = R"sql(
+CREATE TEMP TABLE jobs(
+    id INTEGER PRIMARY KEY, what TEXT NOT NULL, selection TEXT NOT NULL, folder TEXT NOT NULL,
+    after_scan INTEGER NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL);
+)sql";
+/// Version 4.
 constexpr const char* view_4_as_present =
-    "CREATE TEMP VIEW entries AS SELECT *, NULL AS link FROM main.entries";
+    "CREATE TEMP VIEW entries AS SELECT *, NULL AS link, 1 AS rated FROM main.entries";
 /// Versions 2 and 3.
 constexpr const char* view_3_as_present =
-    "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names, NULL AS link "
-    "FROM main.entries";
+    "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names, NULL AS link, "
+    "1 AS rated FROM main.entries";
 constexpr const char* view_2_as_present =
     "CREATE TEMP VIEW unreadable AS SELECT *, 0 AS not_copied FROM main.unreadable";
 /// Version 1 beside `unreadable`.
@@ -104,7 +121,7 @@ CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS vot
     FROM main.volumes;
 CREATE TEMP VIEW entries AS SELECT *, NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete,
     NULL AS holds_to, NULL AS proven_to, NULL AS revision, 0 AS helper, NULL AS start, NULL AS earlier_names,
-    NULL AS link FROM main.entries;
+    NULL AS link, 1 AS rated FROM main.entries;
 CREATE TEMP VIEW scans AS SELECT *, NULL AS sweep_seconds FROM main.scans;
 CREATE TEMP TABLE set_aside(
     id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,
@@ -117,9 +134,9 @@ CREATE VIEW listing AS SELECT
     CASE e.origin WHEN 0 THEN 'live' WHEN 1 THEN 'deleted' WHEN 2 THEN 'former' ELSE 'unnamed' END AS origin,
     CASE f.path WHEN '' THEN e.name ELSE f.path || '/' || e.name END AS path,
     e.name, e.stream, e.size,
-    CASE e.grade WHEN 1 THEN 'gone' WHEN 2 THEN 'partial' WHEN 3 THEN 'doubtful' WHEN 4 THEN 'likely'
+    CASE e.grade * (e.rated = 1) WHEN 1 THEN 'gone' WHEN 2 THEN 'partial' WHEN 3 THEN 'doubtful' WHEN 4 THEN 'likely'
                  WHEN 5 THEN 'verified' END AS grade,
-    round(e.chance, 3) AS chance, round(e.share_left, 3) AS share_left,
+    CASE e.rated WHEN 1 THEN round(e.chance, 3) END AS chance, round(e.share_left, 3) AS share_left,
     datetime(e.modified / 10000000, 'unixepoch') AS modified
     FROM entries e LEFT JOIN folders f ON f.id = e.folder;
 )sql";

@@ -38,6 +38,7 @@ const std::map<std::string, Columns>& present_tables() {
         SQLite::Database db(":memory:", SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
         db.exec(schema::create);
         db.exec(schema::create_sweep);
+        db.exec(schema::create_jobs);
         std::map<std::string, Columns> out;
         SQLite::Statement q(db, "SELECT name FROM sqlite_master WHERE type = 'table'");
         while (q.executeStep()) out[q.getColumn(0).getString()] = columns_of(db, q.getColumn(0).getString());
@@ -62,13 +63,16 @@ std::set<std::string> added_after(int version) {
     if (version < 3) take(schema::upgrade_from_2);
     if (version < 4) take(schema::upgrade_from_3);
     if (version < 5) take(schema::upgrade_from_4);
+    if (version < 6) take(schema::upgrade_from_5);
     return out;
 }
 
-/// The tables that version 1 did not have yet.
+/// The tables that a version did not have yet.
 bool came_later(const std::string& table, int version) {
-    return version == 1 && std::string_view(schema::create_sweep).find("CREATE TABLE " + table + "(") !=
-                               std::string_view::npos;
+    const auto makes = [&](std::string_view sql) {
+        return sql.find("CREATE TABLE " + table + "(") != std::string_view::npos;
+    };
+    return (version < 2 && makes(schema::create_sweep)) || (version < 6 && makes(schema::create_jobs));
 }
 
 /// Is `word` in it, with a parenthesis after it?

@@ -19,8 +19,18 @@ static_assert(static_cast<int>(Origin::live) == 0 && static_cast<int>(Origin::de
 
 namespace {
 
-/// Takes out what version 5 added, so that the shelf is as version 4 left it.
+/// Takes out what version 6 added, so that the shelf is as version 5 left it.
+void make_version_5(const std::string& path) {
+    SQLite::Database db(path, SQLite::OPEN_READWRITE);
+    db.exec("DROP VIEW listing");
+    db.exec("ALTER TABLE entries DROP COLUMN rated");
+    db.exec("DROP TABLE jobs");
+    db.exec("PRAGMA user_version=5");
+}
+
+/// And what version 5 added.
 void make_version_4(const std::string& path) {
+    make_version_5(path);
     SQLite::Database db(path, SQLite::OPEN_READWRITE);
     db.exec("ALTER TABLE entries DROP COLUMN link");
     db.exec("PRAGMA user_version=4");
@@ -78,7 +88,8 @@ ScanOptions options(const std::string& image, const std::string& shelf, Reach re
 
 class OldShelves : public testing::TestWithParam<void (*)(const std::string&)> {};
 INSTANTIATE_TEST_SUITE_P(Versions, OldShelves,
-                         testing::Values(make_version_1, make_version_2, make_version_3, make_version_4));
+                         testing::Values(make_version_1, make_version_2, make_version_3, make_version_4,
+                                         make_version_5));
 
 TEST_P(OldShelves, CanBeRead) {
     const test::TemporaryFolder folder;

@@ -107,7 +107,8 @@ void add_grades(ClauseBuilder& out, const Selection& s) {
     if (s.grades.empty()) return;
     std::set<std::string> conditions;
     for (const auto& g : s.grades)
-        conditions.insert(fmt::format("e.grade {} {}", g.or_better ? ">=" : "=", static_cast<int>(g.grade)));
+        conditions.insert(fmt::format("(e.rated = 1 AND e.grade {} {})", g.or_better ? ">=" : "=",
+                                      static_cast<int>(g.grade)));
     out.add(any_of(std::vector<std::string>(conditions.begin(), conditions.end())));
 }
 
@@ -122,8 +123,8 @@ const std::map<std::string, std::string>& sort_expressions() {
                                                         {"kind", "e.kind"},
                                                         {"ext", "e.ext"},
                                                         {"size", "e.size"},
-                                                        {"grade", "e.grade"},
-                                                        {"chance", "e.chance"},
+                                                        {"grade", "e.grade * (e.rated = 1)"},
+                                                        {"chance", "e.chance * (e.rated = 1)"},
                                                         {"left", "e.share_left"},
                                                         {"format", "e.format"},
                                                         {"holds_to", "e.holds_to"},
@@ -192,6 +193,8 @@ SqlClause where_clause(const Selection& s) {
             "(e.id = ? OR e.id IN (SELECT entry FROM same_content WHERE content = (SELECT content FROM "
             "same_content WHERE entry = ?)))");
     }
+    if (s.unrated) out.add("e.rated <> 1");
+    if (s.rated_only && s.ids.empty()) out.add("e.rated = 1");
     if (s.broken) out.add("e.complete = 0");
     if (s.unread) out.add("e.id IN (SELECT entry FROM contents WHERE touches_unreadable(pieces))");
     if (s.marked) out.add("e.id IN (SELECT entry FROM marks)");

@@ -42,6 +42,8 @@ struct Selection {
     std::vector<std::string> contents;  ///< words of what contents show: jpeg, docx
     std::vector<Strength> checked;      ///< how strongly they could be checked; none: not at all
     bool marked = false;
+    bool unrated = false;                 ///< files that have no rating yet
+    bool rated_only = false;              ///< leave out those, but for what was chosen one by one
     bool broken = false;                  ///< files that a check found not to hold to their end
     bool unread = false;                  ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;             ///< leave out what a live file already holds, byte for byte
@@ -54,6 +56,13 @@ struct Selection {
     /// Does it name nothing by which it selects? Helpers are no matter of that.
     bool selects_all() const;
 };
+
+/// What is checked where nobody selects.
+inline Selection all_lost() {
+    Selection out;
+    out.lost = true;
+    return out;
+}
 
 struct SortKey {
     std::string column;  ///< a word of sort_columns()

@@ -1,21 +1,17 @@
 #include "shelf/shelf.hpp"
 
 #include <fmt/format.h>
-#include <sqlite3.h>
 
 #include <algorithm>
-#include <chrono>
-#include <limits>
 #include <set>
-#include <thread>
 
 #include "base/error.hpp"
 #include "base/text.hpp"
 #include "shelf/database.hpp"
 #include "shelf/entry_rows.hpp"
+#include "shelf/jobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/sql_functions.hpp"
-#include "shelf/sql_words.hpp"
 
 namespace undershelf {
 
@@ -178,6 +174,15 @@ bool Shelf::has_scanned(Reach reach) const {
                        [&](const ScanRecord& s) { return s.state == "done" && s.reach == word(reach); });
 }
 
+bool Shelf::may_have_unrated() const {
+    const auto scan = last_scan();
+    return !scan || scan->state != "done" || !not_copied().empty();
+}
+
+std::vector<JobRecord> Shelf::jobs() const {
+    return read_jobs(*db_);
+}
+
 ScanState Shelf::state() const {
     return read_scan_state(*db_);
 }
@@ -260,64 +265,18 @@ std::vector<Evidence> Shelf::evidence(std::int64_t entry) const {
     return unpack_evidence(blob_of(*db_, "SELECT evidence FROM entries WHERE id = ?", entry));
 }
 
-std::uint64_t Shelf::helpers() const {
-    return static_cast<std::uint64_t>(
-        db_->execAndGet("SELECT count(*) FROM entries WHERE helper = 1 AND is_dir = 0").getInt64());
-}
-
-std::uint64_t Shelf::copies() const {
-    return static_cast<std::uint64_t>(
-        db_->execAndGet(
-               "SELECT count(*) FROM same_content s JOIN entries e ON e.id = s.entry WHERE s.live = 0 "
-               "AND e.helper = 0 AND s.content IN (SELECT content FROM same_content WHERE live = 1)")
-            .getInt64());
-}
-
-std::uint64_t Shelf::broken_live() const {
-    SQLite::Statement q(
-        *db_, worded("SELECT count(*) FROM entries WHERE origin = #live AND complete = 0 AND helper = 0"));
-    q.executeStep();
-    return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
-}
-
-std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
-    SQLite::Statement q(
-        *db_,
-        worded("SELECT ext, count(*) FROM entries WHERE origin <> #live AND is_dir = 0 AND size > 0 AND "
-               "helper = 0 AND grade <> ? AND format IS NULL AND checked IS NULL AND link IS NULL "
-               "GROUP BY ext"));
-    q.bind(1, static_cast<int>(Grade::gone));
-    std::vector<std::pair<std::string, std::uint64_t>> out;
-    while (q.executeStep())
-        out.emplace_back(q.getColumn(0).getString(), static_cast<std::uint64_t>(q.getColumn(1).getInt64()));
-    return out;
-}
-
-std::uint64_t Shelf::uncertain_names(NameCertainty certainty) const {
-    SQLite::Statement q(
-        *db_, worded("SELECT count(*) FROM entries WHERE origin <> #live AND is_dir = 0 AND helper = 0 AND "
-                     "name_certainty = ?"));
-    q.bind(1, static_cast<int>(certainty));
-    q.executeStep();
-    return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
-}
-
 std::uint64_t Shelf::mark(const Selection& selection, bool on) {
-    // A running scan lets go of the shelf for a moment every now and then; asking often enough meets that
-    // moment.
-    sqlite3_busy_handler(
-        db_->getHandle(),
-        [](void*, int tries) {
-            std::this_thread::sleep_for(std::chrono::microseconds(200));
-            return tries < 150'000 ? 1 : 0;
-        },
-        nullptr);
+    wait_for_a_moment(*db_);
     const auto where = condition_of(selection);
     const auto condition = where.text.empty() ? std::string() : " WHERE " + where.text;
     const auto chosen =
         fmt::format("SELECT e.id FROM entries e LEFT JOIN folders f ON f.id = e.folder{}", condition);
     try {
-        return change_marks(where, chosen, on);
+        SQLite::Transaction both(*db_);
+        const auto changed = change_marks(where, chosen, on);
+        end_job(*db_, begin_job(*db_, Work::mark, selection), "done");
+        both.commit();
+        return changed;
     } catch (const SQLite::Exception& e) {
         throw shelf_error(path_, e);
     }
@@ -328,38 +287,6 @@ std::uint64_t Shelf::change_marks(const SqlClause& where, const std::string& cho
                                  : fmt::format("DELETE FROM marks WHERE entry IN ({})", chosen));
     bind_all(s, where.values);
     return static_cast<std::uint64_t>(s.exec());
-}
-
-namespace {
-/// A sum of sizes may be more than any number of bytes.
-std::uint64_t bytes_from(double sum) {
-    if (!(sum > 0)) return 0;
-    return sum < 18446744073709551615.0 ? static_cast<std::uint64_t>(sum) : ~0ull;
-}
-}  // namespace
-
-std::vector<Shelf::Tally> Shelf::tally(TallyBy by) const {
-    const char* column = by == TallyBy::origin ? "origin" : by == TallyBy::kind ? "kind" : "volume";
-    SQLite::Statement q(
-        *db_, worded(fmt::format("SELECT {0}, grade, is_dir, count(*), total(size) FROM entries WHERE "
-                                 "system = 0 AND helper = 0{1} GROUP BY {0}, grade, is_dir",
-                                 column, by == TallyBy::live_volume ? " AND origin = #live" : "")));
-    std::vector<Tally> out;
-    while (q.executeStep()) {
-        const auto grade = q.getColumn(1).getInt64();
-        if (grade < 0 || grade > static_cast<std::int64_t>(Grade::verified))
-            damaged_shelf(path_, fmt::format("entries of it have the grade {}", grade));
-        const auto key = q.getColumn(0).getInt64();
-        const auto most = by == TallyBy::origin ? static_cast<int>(Origin::unnamed)
-                          : by == TallyBy::kind ? static_cast<int>(Kind::link)
-                                                : std::numeric_limits<int>::max();
-        if (key < 0 || key > most)
-            damaged_shelf(path_, fmt::format("entries of it have the {} {}", column, key));
-        out.push_back({q.getColumn(0).getString(), static_cast<Grade>(grade), q.getColumn(2).getInt() != 0,
-                       static_cast<std::uint64_t>(q.getColumn(3).getInt64()),
-                       bytes_from(q.getColumn(4).getDouble())});
-    }
-    return out;
 }
 
 }  // namespace undershelf

@@ -11,6 +11,7 @@
 
 #include "base/slash_path.hpp"
 #include "rating/rate.hpp"
+#include "shelf/jobs.hpp"
 #include "shelf/reach.hpp"
 #include "shelf/scan_state.hpp"
 #include "shelf/selection.hpp"
@@ -30,6 +31,9 @@ struct SetAside {
     std::optional<std::int64_t> merged_into;  ///< the entry that it turned out to be
 };
 
+/// Has an entry its rating? What a copy does not have yet cannot have one.
+enum class Rated : std::uint8_t { not_yet, yes, not_copied };
+
 /// An entry as the shelf has it, without its content.
 struct ShelfEntry {
     std::int64_t id = 0;
@@ -46,7 +50,8 @@ struct ShelfEntry {
     std::string ext;
     std::uint64_t size = 0;
     std::optional<std::string> link;  ///< of a link: its target as recorded; empty for an unknown one
-    Rating rating;
+    Rating rating;                    ///< without grade and chance unless it is rated
+    Rated rated = Rated::yes;
     Layout layout{};
     MaybeTime created, modified, accessed, deleted;
     std::uint32_t attributes = 0;
@@ -108,9 +113,13 @@ class Shelf {
     std::optional<ScanRecord> last_scan() const;
     /// Has a scan of this reach been finished?
     bool has_scanned(Reach reach) const;
+    /// Can there be entries without a rating?
+    bool may_have_unrated() const;
     /// Has the whole source been swept?
     bool has_swept() const { return has_scanned(Reach::traces) || has_scanned(Reach::content); }
     ScanState state() const;
+    /// What was done beside scans, in the order it was begun.
+    std::vector<JobRecord> jobs() const;
     std::vector<std::string> diagnostics() const;
     /// What could not be read, what was not copied yet among it.
     RangeSet unreadable() const;
@@ -158,6 +167,12 @@ class Shelf {
     std::uint64_t broken_live() const;
     /// Lost files that have something to read and were never checked, by extension.
     std::vector<std::pair<std::string, std::uint64_t>> unchecked() const;
+    /// Lost files that are not rated yet, and those that are not copied yet.
+    std::pair<std::uint64_t, std::uint64_t> lost_without_rating() const;
+    /// Folders with a name that was made for them.
+    std::uint64_t stand_in_folders() const;
+    /// Of the doubtful lost files the one with the best chance.
+    std::optional<std::int64_t> best_doubtful() const;
     /// Lost files whose names are of this certainty.
     std::uint64_t uncertain_names(NameCertainty certainty) const;
     /// Adds the selected entries to the marked ones, or takes them out. Returns how many changed. The shelf

@@ -118,6 +118,7 @@ void ShelfWriter::take_away() const {
 void ShelfWriter::create_schema() {
     db_->exec(schema::create);
     db_->exec(schema::create_sweep);
+    db_->exec(schema::create_jobs);
     db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA application_id={}", schema::application_id));
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
@@ -133,7 +134,11 @@ void ShelfWriter::bring_up() {
     }
     if (version <= 2) db_->exec(schema::upgrade_from_2);
     if (version <= 3) db_->exec(schema::upgrade_from_3);
-    db_->exec(schema::upgrade_from_4);
+    if (version <= 4) db_->exec(schema::upgrade_from_4);
+    db_->exec(schema::upgrade_from_5);
+    db_->exec(schema::create_jobs);
+    db_->exec("DROP VIEW IF EXISTS listing");
+    db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
     change_state([&](ScanState& state) { state.brought_up_from = version; });
 }
@@ -201,12 +206,30 @@ void ShelfWriter::end_scan(const std::string& state) {
     commit();
 }
 
+std::int64_t ShelfWriter::begin_job(Work work, const Selection& selection) {
+    return undershelf::begin_job(*db_, work, selection);
+}
+
+void ShelfWriter::end_job(std::int64_t job, const std::string& state) {
+    undershelf::end_job(*db_, job, state);
+}
+
 void ShelfWriter::set_sweep_estimate(double seconds) {
     SQLite::Statement s(*db_, "UPDATE scans SET sweep_seconds = ? WHERE id = ?");
     s.bind(1, seconds);
     s.bind(2, scan_);
     s.exec();
 }
+
+namespace {
+/// Folders have no rating to wait for; nor have live files that lie where they say, unless something there
+/// cannot be read.
+Rated rated_when_added(const Entry& e, const Rating& r) {
+    const bool as_it_stays =
+        e.origin == Origin::live && e.layout == Layout::known && r.grade == Grade::likely;
+    return e.is_dir || as_it_stays ? Rated::yes : Rated::not_yet;
+}
+}  // namespace
 
 std::int64_t ShelfWriter::next_id() {
     return next_id_++;
@@ -267,6 +290,7 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
     } else {
         s.bind(++i);
     }
+    s.bind(++i, static_cast<int>(rated_when_added(e, r)));
     s.exec();
     s.reset();
     if (!e.pieces.empty() || !e.claims.empty()) {
@@ -278,6 +302,7 @@ void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, co
         c.exec();
         c.reset();
     }
+    if (watched_ && !e.is_dir && watched_(sorting.ext)) ++watched_count_;
     tick();
 }
 

@@ -54,6 +54,9 @@ class ShelfWriter {
     /// What a sweep over the source would take.
     void set_sweep_estimate(double seconds);
 
+    std::int64_t begin_job(Work work, const Selection& selection);
+    void end_job(std::int64_t job, const std::string& state);
+
     void set_volumes(const std::vector<Volume>& volumes);
     /// Where the clusters of a volume begin that is there already; older shelves did not say.
     void set_grid_start(const Volume& volume);
@@ -135,6 +138,10 @@ class ShelfWriter {
     void add_unnamed(int volume, const Entry& entry, const Sorting& sorting, const Rating& rating,
                      std::string_view format, const std::optional<Check>& check);
 
+    /// Files of these extensions are counted as they are added, for those who wait for them.
+    void watch_for(std::function<bool(std::string_view ext)> wanted) { watched_ = std::move(wanted); }
+    std::uint64_t watched() const { return watched_count_; }
+
     std::int64_t next_id();
     void add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& entry,
                    const Sorting& sorting, const Rating& rating);
@@ -165,7 +172,9 @@ class ShelfWriter {
     /// Calls `rate` for entries whose rating may change now that all claims are known: all lost ones, and
     /// live ones of which anything is unreadable. Stores what comes back. Ends early when `rate` returns
     /// nothing.
-    void rate_all(const RangeSet& unreadable, const std::function<std::optional<Rating>(Subject&)>& rate);
+    /// Files of watched extensions come first.
+    void rate_all(const RangeSet& unreadable, const RangeSet& not_copied,
+                  const std::function<std::optional<Rating>(Subject&)>& rate);
 
     // Files that were moved (writer_moved.cpp).
 
@@ -219,6 +228,8 @@ class ShelfWriter {
     std::chrono::steady_clock::time_point last_commit_;
     std::int64_t scan_ = 0;
     ScanState state_;
+    std::function<bool(std::string_view)> watched_;
+    std::uint64_t watched_count_ = 0;
     std::unordered_multimap<std::uint64_t, std::int64_t> old_ids_;         ///< by a print of what they were
     std::map<std::pair<int, std::string>, std::int64_t> unnamed_folders_;  ///< by volume and path
 };

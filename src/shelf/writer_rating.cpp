@@ -9,6 +9,7 @@
 #include "shelf/packing.hpp"
 #include "shelf/sql_words.hpp"
 #include "shelf/writer.hpp"
+#include "volume/pieces.hpp"
 
 namespace undershelf {
 
@@ -35,6 +36,43 @@ void fill(RatedEntry& row, SQLite::Statement& q) {
     row.ext = content_extension(name_in(q.getColumn(7).getText()));
     row.is_dir = q.getColumn(8).getInt() != 0;
     row.size = static_cast<std::uint64_t>(q.getColumn(9).getInt64());
+}
+
+/// What is not copied yet is no reason for a grade: it may be all right, or not.
+Rated rated_by(const std::vector<Piece>& pieces, const RangeSet& not_copied) {
+    return !not_copied.empty() && touch(pieces, not_copied) ? Rated::not_copied : Rated::yes;
+}
+
+/// One entry's rating. False when `rate` has none.
+bool rate_row(SQLite::Statement& q, SQLite::Statement& u, const RangeSet& not_copied, Subject& s,
+              const std::function<std::optional<Rating>(Subject&)>& rate) {
+    const int i = first_own_column;
+    s.evidence = unpack_evidence(blob_in(q, i));
+    s.pieces = unpack_pieces(blob_in(q, i + 1));
+    const Rating last{q.getColumn(i + 3).getDouble(), q.getColumn(i + 4).getDouble(),
+                      static_cast<Grade>(q.getColumn(i + 2).getInt())};
+    s.ext_made_up = q.getColumn(i + 5).getInt() == static_cast<int>(NameCertainty::made_up);
+    s.deleted = ticks_in(q, i + 6);
+    if (!q.getColumn(i + 7).isNull())
+        s.check = CheckedContent{static_cast<Strength>(q.getColumn(i + 7).getInt()),
+                                 q.getColumn(i + 8).getInt() != 0,
+                                 static_cast<std::uint64_t>(q.getColumn(i + 9).getInt64())};
+    const auto before = s.evidence;
+    const auto rating = rate(s);
+    if (!rating) return false;
+    const auto rated = rated_by(s.pieces, not_copied);
+    const auto rated_before = static_cast<Rated>(q.getColumn(i + 10).getInt());
+    if (*rating == last && s.evidence == before && rated == rated_before) return true;
+    const auto evidence = pack_evidence(s.evidence);
+    u.bind(1, static_cast<int>(rating->grade));
+    u.bind(2, rating->chance);
+    u.bind(3, rating->left);
+    bind_blob(u, 4, evidence);
+    u.bind(5, static_cast<int>(rated));
+    u.bind(6, s.id);
+    u.exec();
+    u.reset();
+    return true;
 }
 }  // namespace
 
@@ -90,46 +128,33 @@ void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit,
     }
 }
 
-void ShelfWriter::rate_all(const RangeSet& unreadable,
+void ShelfWriter::rate_all(const RangeSet& unreadable, const RangeSet& not_copied,
                            const std::function<std::optional<Rating>(Subject&)>& rate) {
     // Live files of a source that reads well keep the rating they were added with.
     SQLite::Statement q(
         *db_, worded(fmt::format(
                   "SELECT {}, e.evidence, c.pieces, e.grade, e.chance, e.share_left, "
-                  "e.name_certainty, e.deleted, e.checked, e.complete, e.holds_to FROM entries e "
+                  "e.name_certainty, e.deleted, e.checked, e.complete, e.holds_to, e.rated FROM entries e "
                   "LEFT JOIN contents c ON c.entry = e.id "
                   "WHERE e.is_dir = 0{} ORDER BY e.id",
                   rated_columns,
-                  unreadable.empty() ? " AND (e.origin <> #live OR e.layout <> #known OR e.grade <> #likely)"
-                                     : "")));
-    SQLite::Statement u(*db_, "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=? WHERE id=?");
-    while (q.executeStep()) {
-        Subject s;
-        fill(s, q);
-        const int i = first_own_column;
-        s.evidence = unpack_evidence(blob_in(q, i));
-        s.pieces = unpack_pieces(blob_in(q, i + 1));
-        const Rating last{q.getColumn(i + 3).getDouble(), q.getColumn(i + 4).getDouble(),
-                          static_cast<Grade>(q.getColumn(i + 2).getInt())};
-        s.ext_made_up = q.getColumn(i + 5).getInt() == static_cast<int>(NameCertainty::made_up);
-        s.deleted = ticks_in(q, i + 6);
-        if (!q.getColumn(i + 7).isNull())
-            s.check = CheckedContent{static_cast<Strength>(q.getColumn(i + 7).getInt()),
-                                     q.getColumn(i + 8).getInt() != 0,
-                                     static_cast<std::uint64_t>(q.getColumn(i + 9).getInt64())};
-        const auto before = s.evidence;
-        const auto rating = rate(s);
-        if (!rating) return;
-        if (*rating == last && s.evidence == before) continue;
-        const auto evidence = pack_evidence(s.evidence);
-        u.bind(1, static_cast<int>(rating->grade));
-        u.bind(2, rating->chance);
-        u.bind(3, rating->left);
-        bind_blob(u, 4, evidence);
-        u.bind(5, s.id);
-        u.exec();
-        u.reset();
-    }
+                  unreadable.empty()
+                      ? " AND (e.origin <> #live OR e.layout <> #known OR e.grade <> #likely OR e.rated <> 1)"
+                      : "")));
+    SQLite::Statement u(*db_,
+                        "UPDATE entries SET grade=?, chance=?, share_left=?, evidence=?, rated=? WHERE id=?");
+    const auto rate_rows = [&](bool watched) {
+        q.reset();
+        while (q.executeStep()) {
+            Subject s;
+            fill(s, q);
+            if (watched_ && watched_(s.ext) != watched) continue;
+            if (!rate_row(q, u, not_copied, s, rate)) return false;
+        }
+        return true;
+    };
+    if (watched_ && !rate_rows(true)) return;
+    rate_rows(false);
 }
 
 }  // namespace undershelf

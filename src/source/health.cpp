@@ -92,6 +92,10 @@ std::optional<DriveHealth> drive_health_of(const std::string& number, const Syst
     return out;
 }
 
+std::string writable_mounts(const DriveHealth& h) {
+    return mount_points(h.mounts, &DriveHealth::Mount::writable);
+}
+
 std::vector<std::string> in_words(const DriveHealth& h) {
     std::vector<std::string> out;
     if (h.errors && *h.errors)
@@ -99,7 +103,7 @@ std::vector<std::string> in_words(const DriveHealth& h) {
             fmt::format("The system has met {} failed commands on {} since it was connected: copy it "
                         "before anything else.",
                         *h.errors, h.disk));
-    if (const auto points = mount_points(h.mounts, &DriveHealth::Mount::writable); !points.empty())
+    if (const auto points = writable_mounts(h); !points.empty())
         out.push_back(
             fmt::format("It is mounted for writing at {}: unmount it now. Until then the system may write "
                         "over what is lost at any moment.",

@@ -1,0 +1,395 @@
+#include "answers/planner.hpp"
+
+#include <fmt/format.h>
+#include <fmt/ranges.h>
+
+#include <algorithm>
+
+#include "base/amounts.hpp"
+#include "base/text.hpp"
+#include "content/formats.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf {
+
+namespace {
+
+using namespace std::string_view_literals;
+using Words = std::vector<std::string>;
+
+Step step(Words words, std::string_view why, std::string_view brings, std::optional<double> seconds = {}) {
+    words.emplace(words.begin(), "undershelf");
+    return {std::move(words), std::string(why), seconds, std::string(brings)};
+}
+
+Words scan_words(const Facts& f, const std::string& reach) {
+    Words out{"scan", f.source};
+    if (f.scanned()) out.insert(out.end(), {"--shelf", f.shelf, "--reach", reach});
+    return out;
+}
+
+/// `a`, `a, and b`, `a, b, and c`.
+std::string listed(const Words& parts) {
+    if (parts.size() < 2) return parts.empty() ? std::string() : parts.front();
+    return fmt::format("{}, and {}", fmt::join(parts.begin(), parts.end() - 1, ", "), parts.back());
+}
+
+std::string capitalised(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+/// One walk over the facts.
+class Planner {
+  public:
+    explicit Planner(const Facts& facts) : f_(facts) {}
+
+    Plan run() {
+        warn();
+        if (!f_.scanned()) {
+            look_at_source();
+            return std::move(out_);
+        }
+        if (!f_.unfinished_reach.empty()) finish_scan();
+        const bool copied = f_.not_copied == 0;
+        if (!copied) go_on_copying();
+        search(copied);
+        check(copied);
+        choose();
+        export_files();
+        if (out_.steps.empty()) end();
+        return std::move(out_);
+    }
+
+  private:
+    void warn() {
+        if (!f_.mounted_at.empty())
+            out_.say(fmt::format(
+                "The drive is mounted for writing at {}. Until that ends the system may write over "
+                "what is lost at any moment: umount {}",
+                f_.mounted_at, f_.mounted_at));
+        for (const auto& d : f_.discards)
+            out_.say(fmt::format(
+                "Volume {} was on a drive that discards what is deleted (TRIM): {} of {} lost "
+                "contents that nobody wrote over read as zeros. Names come back; these contents do "
+                "not. Stop using the drive at once, for what is left.",
+                d.volume, grouped(d.zeros), grouped(d.files)));
+        if (f_.discards.empty() && f_.takes_discards)
+            out_.say(
+                "This drive takes discards (TRIM): what is deleted on it may read as zeros soon. Stop using "
+                "it at "
+                "once.");
+        warn_of_missing_bytes();
+        if (!f_.has_swept() && f_.scanned() && f_.not_copied == 0) warn_of_format();
+        for (const auto& s : f_.unread_systems) {
+            if (is_encrypted(s))
+                out_.say(fmt::format("At byte {} is an {}. Without its key nothing in it can be read.",
+                                     grouped(s.range.offset), s.what));
+        }
+        if (f_.scanned() && !f_.has_swept()) warn_of_bare_partitions();
+    }
+
+    void warn_of_missing_bytes() {
+        if (f_.scanned() && f_.unreadable)
+            out_.say(fmt::format(
+                "{} of the source cannot be read; files there are missing bytes (--unread selects "
+                "them). Work on a copy.",
+                human_size(f_.unreadable)));
+    }
+
+    void warn_of_bare_partitions() {
+        for (const auto& p : f_.bare_partitions)
+            out_.say(fmt::format("The partition at byte {} ({}, {}) has no volume that is known.",
+                                 grouped(p.range.offset), p.what, human_size(p.range.length)));
+    }
+
+    /// Hardly anything is on it, and something else was there before.
+    void warn_of_format() {
+        constexpr std::uint64_t few = 50;
+        if (!f_.space || f_.space->data == 0) return;
+        Words fresh;
+        for (const auto& v : f_.volumes) {
+            const bool empty = v.live_files < few && v.live_bytes < v.size / few;
+            const bool older_traces = f_.space->traces > 0;
+            const bool empty_over_data = v.files == 0 && f_.space->data > f_.space->looked / 10;
+            if (!v.former && v.readable && empty && (older_traces || empty_over_data))
+                fresh.push_back(std::to_string(v.number));
+        }
+        if (!fresh.empty())
+            out_.say(fmt::format(
+                "Volume {} looks freshly formatted: hardly anything is on it, while the space that no "
+                "entry claims holds data{}.",
+                fmt::join(fresh, ", "), f_.space->traces ? " and pieces of older folders" : ""));
+    }
+
+    /// Is nearly all of the source something that nobody reads without its key?
+    bool is_all_encrypted() const {
+        std::uint64_t bytes = 0;
+        for (const auto& s : f_.unread_systems) bytes += is_encrypted(s) ? s.range.length : 0;
+        return bytes > f_.size / 10 * 9;
+    }
+
+    /// Before anything is scanned: secure, then scan.
+    void look_at_source() {
+        if (is_all_encrypted() && !f_.failing && !f_.is_drive) {
+            out_.say(
+                "Nothing can be found here without the key. Open the volume with it, take an image of what "
+                "is "
+                "inside, and work on that.");
+            return;
+        }
+        if (f_.not_copied)
+            out_.add(step(
+                {"capture", "SOURCE", f_.source},
+                "The copy is not complete. Go on with it, with the drive in place of SOURCE; what is there "
+                "can be scanned meanwhile",
+                "the rest of the source"));
+        if (f_.failing)
+            out_.add(step(
+                {"capture", f_.source, "IMAGE", "--metadata-first"},
+                "The source has unreadable places. Copy it before anything else, and work on the copy: every "
+                "further reading may cost more of it",
+                "an image to work on"));
+        else if (f_.is_drive)
+            out_.add(step({"capture", f_.source, "IMAGE"},
+                          "This is a drive. Work on an image of it, so that nothing can go wrong twice",
+                          "an image to work on"));
+        const bool known =
+            std::any_of(f_.volumes.begin(), f_.volumes.end(), [](const auto& v) { return v.readable; });
+        std::string why(known
+                            ? "Read the metadata, which takes seconds"sv
+                            : "No volume that can be read was found. A scan says by samples whether anything "
+                              "else can be found"sv);
+        if (known && !f_.bare_partitions.empty())
+            why += fmt::format("; {} no volume, and the scan says whether a search can help",
+                               counted(f_.bare_partitions.size(), "partition has", "partitions have"));
+        out_.add(step(scan_words(f_, {}), why, "a shelf with all names that are left"));
+    }
+
+    void finish_scan() {
+        out_.add(step(scan_words(f_, f_.unfinished_reach),
+                      "The scan is not finished. The same command goes on from where it came to",
+                      "the rest of the scan"));
+    }
+
+    void go_on_copying() {
+        out_.say(fmt::format("{} of the source are not copied into this image yet, and not lost; {} there.",
+                             human_size(f_.not_copied),
+                             f_.waiting ? counted(f_.waiting, "lost file is", "lost files are")
+                                        : std::string("no lost file is known to be")));
+        out_.add(step(
+            {"capture", "SOURCE", f_.source, "--shelf", f_.shelf},
+            "Go on with the copy, with the drive in place of SOURCE, and scan again. A selection copies the "
+            "files first that are wanted",
+            "the rest of the source"));
+    }
+
+    /// The contents pass has the sweep in it: where both would help it alone is said.
+    void search(bool copied) {
+        if (!f_.unfinished_reach.empty() || !copied) return;
+        const auto contents = reasons_for_contents(f_);
+        if (!contents.empty()) {
+            out_.add(step(
+                scan_words(f_, "content"),
+                fmt::format("{}. A search for contents may bring more; it has the sweep for former volumes "
+                            "and the check of lost files in it.",
+                            capitalised(listed(contents))),
+                "files without names, former volumes, checked files", f_.content_seconds));
+            searching_ = true;
+            return;
+        }
+        if (!f_.not_looked_for.empty() && f_.not_looked_for.size() < formats().size()) {
+            out_.add(step(
+                scan_words(f_, "content"),
+                fmt::format("The search for contents left out {}. Without --kind, --ext and --content it "
+                            "looks for all.",
+                            counted(f_.not_looked_for.size(), "format", "formats")),
+                "files without names of the other formats", f_.content_seconds));
+            searching_ = true;
+            return;
+        }
+        const auto sweep = reasons_for_sweep(f_);
+        if (sweep.empty()) return;
+        out_.add(step(scan_words(f_, "traces"),
+                      fmt::format("{}. A sweep over every sector may bring former volumes and folders.",
+                                  capitalised(listed(sweep))),
+                      "former volumes, and folders that nothing names", f_.sweep_seconds));
+        searching_ = true;
+    }
+
+    void check(bool copied) {
+        if (!copied || searching_ || !f_.unfinished_reach.empty()) return;
+        if (f_.checkable && !f_.checked) {
+            const auto* how = f_.check_interrupted ? "The check was interrupted, and goes on: " : "";
+            out_.add(step({"check", f_.shelf},
+                          fmt::format("{}{} be read to {} end, which shows whether {}", how,
+                                      counted(f_.checkable, "lost file can", "lost files can"),
+                                      f_.checkable == 1 ? "its" : "their",
+                                      f_.checkable == 1 ? "it opens" : "they open"),
+                          "which files are verified, and which do not hold"));
+        }
+        if (f_.broken_live)
+            out_.say(
+                fmt::format("{} hold to {} end (--origin live --broken selects them). Ask whether there is "
+                            "another copy.",
+                            counted(f_.broken_live, "live file does not", "live files do not"),
+                            f_.broken_live == 1 ? "its" : "their"));
+    }
+
+    /// Look, peek, mark: by people, before they export.
+    void choose() {
+        if (f_.first_letters)
+            out_.say(fmt::format(
+                "{} lost the first letter of {}, shown as _; --name takes any letter for it. Ask the "
+                "customer how the names begin.",
+                counted(f_.first_letters, "lost file has", "lost files have"),
+                f_.first_letters == 1 ? "its name" : "their names"));
+        if (f_.copies)
+            out_.say(
+                fmt::format("{} still there as a live file, byte for byte; --hide-copies leaves them out.",
+                            counted(f_.copies, "lost file is", "lost files are")));
+        const bool ready = !searching_ && f_.unfinished_reach.empty() && (f_.checked || !f_.checkable);
+        if (!ready || f_.exported || (f_.asked != Asked::check && f_.asked != Asked::scan)) return;
+        if (f_.lost.files == 0) return;
+        if (!f_.lost_of(Grade::doubtful))
+            out_.add(step({"tree", f_.shelf, "--lost"}, "Look through what was found",
+                          "what the customer remembers"));
+        if (f_.lost_of(Grade::doubtful))
+            out_.add(step({"list", f_.shelf, "--lost", "--grade", "doubtful", "--sort", "-chance"},
+                          fmt::format("Look through the {}",
+                                      counted(f_.lost_of(Grade::doubtful), "doubtful one", "doubtful ones")),
+                          "what to look at more closely"));
+        if (f_.a_doubtful_one)
+            out_.add(step({"peek", f_.shelf, std::to_string(*f_.a_doubtful_one)},
+                          "See what is inside the first of them", "what a person would see of it"));
+        if (!f_.marks)
+            out_.add(step({"mark", f_.shelf, "--id", "NUMBERS"}, "Mark what the customer wants",
+                          "a choice to export"));
+    }
+
+    void export_files() {
+        if (f_.exported) {
+            after_export();
+            return;
+        }
+        Words words{"export", f_.shelf, "--to", "DIR"};
+        std::string what;
+        const bool headless = std::any_of(f_.volumes.begin(), f_.volumes.end(), [](const auto& v) {
+            return !v.former && v.readable && !v.own_head;
+        });
+        const auto choose_lost = [&](const char* grade) {
+            if (!headless) words.emplace_back("--lost");
+            words.insert(words.end(), {"--grade", grade});
+        };
+        if (f_.marks) {
+            words.emplace_back("--marked");
+            what = counted(f_.marks, "entry is marked", "entries are marked");
+        } else if (headless && f_.live.files) {
+            choose_lost("likely+");
+            what = fmt::format("{} on volumes whose heads are gone, and {} likely to open",
+                               counted(f_.live.files, "live file is", "live files are"),
+                               counted(f_.good(), "lost file is", "lost files are"));
+        } else if (f_.good()) {
+            choose_lost("likely+");
+            what = counted(f_.good(), "lost file is likely to open", "lost files are likely to open");
+        } else if (f_.lost_of(Grade::doubtful)) {
+            choose_lost("doubtful+");
+            what = counted(f_.lost_of(Grade::doubtful), "lost file is doubtful, none better",
+                           "lost files are doubtful, none better");
+        } else if (f_.lost_of(Grade::partial)) {
+            choose_lost("partial+");
+            what = counted(f_.lost_of(Grade::partial), "lost file is there in part, none whole",
+                           "lost files are there in part, none whole");
+        } else {
+            return;
+        }
+        if (f_.export_interrupted)
+            what = "The export was interrupted, and goes on in the same folder; " + what;
+        out_.add(step(std::move(words), capitalised(what) + ". DIR is a folder on another drive",
+                      "the files, with a checksum each"));
+    }
+
+    void after_export() {
+        if (f_.asked != Asked::export_files) return;
+        out_.add(step({"verify", f_.exported_to}, "Check what was written against its checksums",
+                      "proof that the export is as it was written"));
+        Words left;
+        for (const auto g : {Grade::verified, Grade::likely, Grade::doubtful, Grade::partial}) {
+            if (const auto n = f_.left_out[static_cast<std::size_t>(g)])
+                left.push_back(fmt::format("{} {}", grouped(n), word(g)));
+        }
+        if (!left.empty())
+            out_.say(
+                fmt::format("Left out: {}. They go into a folder of their own: undershelf export {} --to DIR "
+                            "--lost --grade GRADE",
+                            listed(left), command_line({f_.shelf})));
+    }
+
+    /// Nothing is left to do: why, and what only others could.
+    void end() {
+        if (f_.exported) out_.say(fmt::format("What was chosen is exported to {}.", f_.exported_to));
+        const auto missing =
+            f_.lost_of(Grade::gone) + f_.lost_of(Grade::partial) + f_.lost_of(Grade::doubtful);
+        if (f_.lost.files && !missing) {
+            if (!f_.exported) return;
+            out_.say("Nothing that was found is missing anything. The job is done.");
+            return;
+        }
+        out_.say(fmt::format("Nothing more can be found here, because {}.", listed(why_no_more())));
+        Words others;
+        if (f_.unreadable) others.emplace_back("what cannot be read, a workshop for damaged drives may read");
+        if (std::any_of(f_.unread_systems.begin(), f_.unread_systems.end(), is_encrypted))
+            others.emplace_back("an encrypted volume opens with its key alone; ask the customer for it");
+        if (!f_.discards.empty())
+            others.emplace_back(
+                "of discarded contents some drives keep copies that only their maker's tools reach");
+        if (!others.empty()) out_.say(fmt::format("What is left for a specialist: {}.", listed(others)));
+    }
+
+    Words why_no_more() const {
+        Words out;
+        if (!f_.discards.empty())
+            out.emplace_back("most lost contents read as zeros: the drive has discarded them");
+        if (f_.space && f_.space->data == 0)
+            out.emplace_back(f_.space->bytes ? "all space that no entry claims reads as zeros or as one value"
+                                             : "every byte belongs to an entry, or reads as zeros");
+        else if (f_.contents == Facts::Pass::done)
+            out.emplace_back("every sector was looked at");
+        else if (f_.space)
+            out.emplace_back("what no entry claims holds nothing that begins like a file or a folder");
+        if (f_.lost_of(Grade::gone))
+            out.push_back(fmt::format("the clusters of {} are used by other files or read as zeros",
+                                      counted(f_.lost_of(Grade::gone), "lost file", "lost files")));
+        if (f_.volumes.empty() && f_.space && f_.space->data)
+            out.emplace_back(
+                "what is there has no structure that is known; it may be encrypted, or written over");
+        if (f_.lost.files == 0 && f_.live.files)
+            out.emplace_back(
+                "no trace of a deleted file is left. If the customer is sure, it was another drive");
+        if (out.empty()) out.emplace_back("every pass that can help is done");
+        return out;
+    }
+
+    const Facts& f_;
+    Plan out_;
+    bool searching_ = false;  ///< a longer pass comes first; it does what a check does
+};
+
+}  // namespace
+
+Plan plan(const Facts& facts) {
+    return Planner(facts).run();
+}
+
+Plan plan_after_verify(const std::string& folder, std::uint64_t differences) {
+    Plan out;
+    if (differences == 0) {
+        out.say(fmt::format("{} is as it was written. It can be handed over.", folder));
+        return out;
+    }
+    out.add(step({"export", "SHELF", "--to", "DIR", "--id", "NUMBERS"},
+                 "Export what is wrong once more, into a new folder", "sound copies of what is wrong"));
+    return out;
+}
+
+}  // namespace undershelf

@@ -1,0 +1,103 @@
+// Which passes can bring something, and what speaks for it.
+
+#include <fmt/format.h>
+
+#include <algorithm>
+
+#include "answers/planner.hpp"
+#include "base/amounts.hpp"
+#include "base/text.hpp"
+
+namespace undershelf {
+
+namespace {
+
+/// One piece of a table or of a folder is left by many who have nothing more to tell.
+constexpr std::uint64_t enough_traces = 4;
+/// Of a source that was looked at in part: so much data among what was looked at may be contents whose starts
+/// were not met.
+constexpr double worth_a_search = 0.01;
+/// Only heads and maps were looked at so far: so much of no volume may well have been one.
+constexpr std::uint64_t room_for_a_volume = 16 << 20;
+
+double data_share(const SpaceLook& space) {
+    return space.looked ? static_cast<double>(space.data) / static_cast<double>(space.looked) : 0;
+}
+
+/// Where the whole space was not looked at, what was not met may be in the rest.
+bool may_hold_more(const Facts& f) {
+    return f.space && !f.space->all() && data_share(*f.space) >= worth_a_search;
+}
+
+bool has_no_volume(const Facts& f) {
+    return std::none_of(f.volumes.begin(), f.volumes.end(), [](const auto& v) { return v.readable; });
+}
+
+std::string extent_of(const SpaceLook& space) {
+    if (space.all()) return fmt::format("all {} of it were looked at", human_size(space.bytes));
+    return fmt::format("{} of {} were looked at", human_size(space.looked), human_size(space.bytes));
+}
+
+}  // namespace
+
+std::vector<std::string> reasons_for_contents(const Facts& f) {
+    std::vector<std::string> out;
+    if (f.contents == Facts::Pass::done || !f.space || f.space->data == 0) return out;
+    if (f.space->starts == 0 && !may_hold_more(f)) return out;
+    for (const auto& s : f.unread_systems) {
+        if (!is_encrypted(s))
+            out.push_back(fmt::format(
+                "{} is not read by this version, and its files can be found by their contents", s.what));
+    }
+    if (has_no_volume(f) && out.empty()) out.emplace_back("no volume was found");
+    if (f.space->starts)
+        out.push_back(fmt::format("{} in space that no entry claims ({})",
+                                  counted(f.space->starts, "file seems to begin", "files seem to begin"),
+                                  extent_of(*f.space)));
+    else
+        out.push_back(fmt::format("{:.0f} % of the space that no entry claims hold data ({})",
+                                  100 * data_share(*f.space), extent_of(*f.space)));
+    if (f.without_contents)
+        out.push_back(fmt::format("{} no contents where {} said to be",
+                                  counted(f.without_contents, "lost file has", "lost files have"),
+                                  f.without_contents == 1 ? "it is" : "they are"));
+    return out;
+}
+
+std::vector<std::string> reasons_for_sweep(const Facts& f) {
+    std::vector<std::string> out;
+    if (f.has_swept() || !f.space || f.space->data == 0) return out;
+    const bool speak = f.space->traces >= (has_no_volume(f) ? 1 : enough_traces);
+    if (!speak && !may_hold_more(f)) return out;
+    if (has_no_volume(f)) out.emplace_back("no volume was found");
+    if (speak)
+        out.push_back(
+            fmt::format("pieces of folders and tables of another volume are in space that no entry claims "
+                        "({})",
+                        extent_of(*f.space)));
+    if (f.missing_folders)
+        out.push_back(
+            counted(f.missing_folders, "folder is missing its name", "folders are missing their names"));
+    if (!f.bare_partitions.empty())
+        out.push_back(
+            counted(f.bare_partitions.size(), "partition has no volume", "partitions have no volume"));
+    for (const auto& v : f.volumes) {
+        if (!v.former && v.readable && !v.own_head)
+            out.push_back(fmt::format("the head of volume {} is gone", v.number));
+    }
+    const auto unassigned = f.unassigned >= std::max(room_for_a_volume, f.size / 50);
+    if (unassigned) out.push_back(fmt::format("{} belong to no volume", human_size(f.unassigned)));
+    return out;
+}
+
+std::string what_is_not_done(const Shelf& shelf) {
+    const auto facts = facts_of(shelf, Asked::summary);
+    if (facts.contents == Facts::Pass::done) return {};
+    const auto reach = facts.unfinished_reach.empty() ? std::string("content") : facts.unfinished_reach;
+    return fmt::format(
+        "Not done yet: {}{}: {}", facts.unfinished_reach.empty() ? std::string() : "the scan to its end, ",
+        facts.has_swept() ? "the search for contents" : "the sweep and the search for contents",
+        command_line({"undershelf", "scan", facts.source, "--shelf", facts.shelf, "--reach", reach}));
+}
+
+}  // namespace undershelf

@@ -1,0 +1,75 @@
+#include "answers/results_json.hpp"
+
+#include <nlohmann/json.hpp>
+
+#include "answers/volume_json.hpp"
+#include "volume/words.hpp"
+
+namespace undershelf {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+Json amount(const RangeSet& ranges) {
+    return {{"ranges", ranges.ranges().size()}, {"bytes", ranges.bytes()}};
+}
+
+const char* state_word(bool interrupted) {
+    return interrupted ? "interrupted" : "done";
+}
+
+}  // namespace
+
+Json scan_json(const ScanOptions& asked, const ScanResult& r, const Plan& plan) {
+    Json out{{"source", asked.source_path},
+             {"shelf", asked.shelf_path},
+             {"reach", std::string(word(asked.reach))},
+             {"state", state_word(r.interrupted)},
+             {"was_done_before", r.was_complete},
+             {"entries", r.entries},
+             {"unnamed", r.unnamed}};
+    out["volumes"] = Json::array();
+    for (const auto& v : r.volumes) out["volumes"].push_back(json_of(v));
+    out["unreadable"] = amount(r.unreadable);
+    out["not_copied"] = amount(r.not_copied);
+    out["broken_structures"] = r.diagnostics;
+    append_plan(out, plan);
+    return out;
+}
+
+Json check_json(const CheckOptions& asked, const CheckResult& r, const Plan& plan) {
+    Json out{{"shelf", asked.shelf_path},
+             {"state", state_word(r.interrupted)},
+             {"checked", r.whole + r.broken},
+             {"bytes", r.bytes},
+             {"hold", r.whole},
+             {"broken", r.broken},
+             {"not_checkable", r.unknown},
+             {"not_copied", r.waiting},
+             {"unfinished", r.unfinished},
+             {"checked_before", r.before}};
+    append_plan(out, plan);
+    return out;
+}
+
+Json export_json(const Shelf& shelf, const ExportOptions& asked, const ExportResult& r, const Plan& plan) {
+    Json out{{"shelf", shelf.path()},        {"folder", asked.to},   {"state", state_word(r.interrupted)},
+             {"files", r.whole + r.partial}, {"bytes", r.bytes},     {"whole", r.whole},
+             {"partial", r.partial},         {"skipped", r.skipped}, {"failed", r.failed},
+             {"not_rated", r.unrated},       {"before", r.resumed}};
+    append_plan(out, plan);
+    return out;
+}
+
+Json verify_json(const std::string& folder, const Verification& r, const Plan& plan) {
+    Json out{{"folder", folder},           {"state", state_word(r.interrupted)},
+             {"files", r.files},           {"sound", r.sound},
+             {"bytes", r.bytes},           {"changed", r.changed},
+             {"missing", r.missing},       {"added", r.extra},
+             {"unreadable", r.unreadable}, {"differences", r.differences}};
+    append_plan(out, plan);
+    return out;
+}
+
+}  // namespace undershelf

@@ -1,0 +1,37 @@
+#include "export/entry_place.hpp"
+
+#include <fmt/format.h>
+
+#include "volume/words.hpp"
+
+namespace undershelf {
+
+std::string top_folder(const ShelfEntry& e, bool several_volumes) {
+    switch (e.origin) {
+        case Origin::live:
+        case Origin::deleted: {
+            std::string out(word(e.origin));
+            return several_volumes && e.volume ? fmt::format("{}/volume-{}", out, *e.volume) : out;
+        }
+        case Origin::former:
+            return fmt::format("former-{}", e.volume.value_or(0));
+        case Origin::unnamed:
+            break;  // their paths say so
+    }
+    return "unnamed";
+}
+
+std::string file_name(const ShelfEntry& e) {
+    if (e.stream == resource_fork_stream) return "._" + e.shown_name();
+    return e.stream.empty() ? e.shown_name() : e.shown_name() + "~" + e.stream;
+}
+
+std::vector<std::string> attribute_words(std::uint32_t attributes) {
+    std::vector<std::string> out;
+    if (attributes & attribute::read_only) out.push_back("read-only");
+    if (attributes & attribute::hidden) out.push_back("hidden");
+    if (attributes & attribute::system) out.push_back("system");
+    return out;
+}
+
+}  // namespace undershelf
