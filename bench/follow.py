@@ -74,7 +74,7 @@ class Source:
         argv[0] = self.binary
         argv = [tempfile.mkdtemp(dir=self.work) + "/bag" if a == "DIR" else a for a in argv]
         if argv[1] == "scan":
-            argv += self.unreadable + (["--shelf", shelf] if "--shelf" not in argv else [])
+            argv += ["--shelf", shelf] if "--shelf" not in argv else []
         if argv[1] in ("scan", "check", "export", "verify"):
             return json.loads(run(*argv, "--format", "json"))["steps"]
         run(*argv)

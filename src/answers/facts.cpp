@@ -5,6 +5,7 @@
 
 #include "base/text.hpp"
 #include "content/formats.hpp"
+#include "scan/settings.hpp"
 #include "shelf/selection_json.hpp"
 #include "volume/words.hpp"
 
@@ -136,6 +137,7 @@ Facts facts_of(const Shelf& shelf, Asked asked) {
     const auto source = shelf.source();
     const auto state = shelf.state();
     out.source = source.path;
+    out.settings = settings_options(state.settings);
     out.shelf = shelf.path();
     out.size = source.size;
     out.takes_discards = state.takes_discards;

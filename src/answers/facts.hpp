@@ -18,6 +18,7 @@ enum class Asked { inspect, scan, summary, check, export_files };
 struct Facts {
     Asked asked = Asked::summary;
     std::string source, shelf;  ///< paths; no shelf while nothing is scanned
+    std::vector<std::string> settings;  ///< options that every scan of the source has to have
     std::uint64_t size = 0;     ///< of the source, bytes
 
     bool is_drive = false;

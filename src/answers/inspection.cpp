@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
-#include "answers/planner.hpp"
 #include "answers/volume_json.hpp"
 #include "base/amounts.hpp"
 #include "base/text.hpp"
@@ -70,7 +69,7 @@ std::vector<std::string> health(const Inspection& seen) {
     return out;
 }
 
-Json inspection_json(const Inspection& seen) {
+Json inspection_json(const Inspection& seen, const Plan& plan) {
     Json out;
     out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
     out["drive"] = seen.drive ? drive_json(*seen.drive) : Json(nullptr);
@@ -104,7 +103,7 @@ Json inspection_json(const Inspection& seen) {
     out["remarks"] = seen.remarks;
     out["unreadable"] = Json::array();
     for (const auto& r : seen.unreadable.ranges()) out["unreadable"].push_back({r.offset, r.length});
-    append_plan(out, plan(facts_of(seen)));
+    append_plan(out, plan);
     return out;
 }
 

@@ -5,12 +5,14 @@
 #include <string>
 #include <vector>
 
+#include "answers/steps.hpp"
 #include "scan/inspect.hpp"
 
 namespace undershelf {
 
 /// What is wrong with the drive, its map or its volumes.
 std::vector<std::string> health(const Inspection& seen);
-nlohmann::ordered_json inspection_json(const Inspection& seen);
+/// With `plan`: what to do next.
+nlohmann::ordered_json inspection_json(const Inspection& seen, const Plan& plan);
 
 }  // namespace undershelf

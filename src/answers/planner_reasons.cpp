@@ -13,7 +13,7 @@ namespace undershelf {
 namespace {
 
 /// One piece of a table or of a folder is left by many who have nothing more to tell.
-constexpr std::uint64_t enough_traces = 4;
+constexpr std::uint64_t enough_traces = 4, enough_without_a_volume = 2;
 /// Of a source that was looked at in part: so much data among what was looked at may be contents whose starts
 /// were not met.
 constexpr double worth_a_search = 0.01;
@@ -45,9 +45,7 @@ std::vector<std::string> reasons_for_contents(const Facts& f) {
     if (f.contents == Facts::Pass::done || !f.space || f.space->data == 0) return out;
     if (f.space->starts == 0 && !may_hold_more(f)) return out;
     for (const auto& s : f.unread_systems) {
-        if (!is_encrypted(s))
-            out.push_back(fmt::format(
-                "{} is not read by this version, and its files can be found by their contents", s.what));
+        if (!is_encrypted(s)) out.push_back(fmt::format("the {} volume is not read by this version", s.what));
     }
     if (has_no_volume(f) && out.empty()) out.emplace_back("no volume was found");
     if (f.space->starts)
@@ -67,7 +65,7 @@ std::vector<std::string> reasons_for_contents(const Facts& f) {
 std::vector<std::string> reasons_for_sweep(const Facts& f) {
     std::vector<std::string> out;
     if (f.has_swept() || !f.space || f.space->data == 0) return out;
-    const bool speak = f.space->traces >= (has_no_volume(f) ? 1 : enough_traces);
+    const bool speak = f.space->traces >= (has_no_volume(f) ? enough_without_a_volume : enough_traces);
     if (!speak && !may_hold_more(f)) return out;
     if (has_no_volume(f)) out.emplace_back("no volume was found");
     if (speak)
@@ -94,10 +92,13 @@ std::string what_is_not_done(const Shelf& shelf) {
     const auto facts = facts_of(shelf, Asked::summary);
     if (facts.contents == Facts::Pass::done) return {};
     const auto reach = facts.unfinished_reach.empty() ? std::string("content") : facts.unfinished_reach;
+    std::vector<std::string> words{"undershelf", "scan",    facts.source, "--shelf",
+                                   facts.shelf,  "--reach", reach};
+    words.insert(words.end(), facts.settings.begin(), facts.settings.end());
     return fmt::format(
         "Not done yet: {}{}: {}", facts.unfinished_reach.empty() ? std::string() : "the scan to its end, ",
         facts.has_swept() ? "the search for contents" : "the sweep and the search for contents",
-        command_line({"undershelf", "scan", facts.source, "--shelf", facts.shelf, "--reach", reach}));
+        command_line(words));
 }
 
 }  // namespace undershelf

@@ -85,7 +85,7 @@ void print_volumes(const Inspection& seen, const Terminal& terminal) {
     table.print();
 }
 
-void print_text(const Inspection& seen, const Terminal& terminal) {
+void print_text(const Inspection& seen, const Plan& next, const Terminal& terminal) {
     print("{}  {} ({} bytes), sectors of {} bytes\n",
           terminal.styled(fitted(seen.path, std::max(20, terminal.width() - 60)), Style::bold),
           human_size(seen.size), grouped(seen.size), seen.sector_size);
@@ -96,7 +96,7 @@ void print_text(const Inspection& seen, const Terminal& terminal) {
     print_map(seen, terminal);
     print_volumes(seen, terminal);
     print_points(terminal, "HEALTH", health(seen));
-    print_points(terminal, "WHAT NEXT", plan(facts_of(seen)).next);
+    print_points(terminal, "WHAT NEXT", next.next);
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -115,10 +115,17 @@ int run(const std::vector<std::string>& arguments) {
     ReadOptions read;
     read.code_page = (*given)["code-page"].as<std::string>();
     const auto seen = inspect(*source, read);
+    auto facts = facts_of(seen);
+    for (const auto* option : {"code-page", "unreadable"}) {
+        const auto& value = (*given)[option];
+        if (!value.defaulted())
+            facts.settings.insert(facts.settings.end(), {fmt::format("--{}", option), value.as<std::string>()});
+    }
+    const auto next = plan(facts);
     if (json) {
-        print_json(inspection_json(seen));
+        print_json(inspection_json(seen, next));
     } else {
-        print_text(seen, terminal);
+        print_text(seen, next, terminal);
     }
     return seen.volumes.empty() || !seen.unreadable.empty() || (seen.map && seen.map->condition != "ok")
                ? fell_short

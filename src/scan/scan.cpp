@@ -13,6 +13,7 @@
 #include "scan/read_volume.hpp"
 #include "scan/refresh.hpp"
 #include "scan/same_content.hpp"
+#include "scan/settings.hpp"
 #include "scan/settle.hpp"
 #include "scan/source_identity.hpp"
 #include "scan/source_sweep.hpp"
@@ -24,13 +25,6 @@
 namespace undershelf {
 
 namespace {
-
-/// The settings that decide what a scan finds; a shelf is only gone on with under the same ones.
-std::string settings_text(const ScanOptions& o) {
-    return fmt::format("code page {}; zone {}; unreadable list {}", o.read.code_page,
-                       o.read.zone_minutes ? fmt::format("{} minutes", *o.read.zone_minutes) : "unknown",
-                       o.unreadable_list.empty() ? "none" : o.unreadable_list);
-}
 
 void check_same_source(const ScanOptions& options, const Source& source, const ShelfWriter& shelf) {
     const auto view = shelf.view();

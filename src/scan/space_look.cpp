@@ -2,7 +2,6 @@
 
 #include <algorithm>
 
-#include "layout/lost_heads.hpp"
 #include "scan/sweep.hpp"
 #include "systems/file_systems.hpp"
 #include "unnamed/starts.hpp"
@@ -52,8 +51,7 @@ std::vector<std::uint64_t> blocks_of(const RangeSet& free, std::uint64_t block, 
 class TracesIn final : public TraceSink {
   public:
     explicit TracesIn(const FreeSpace& space) : space_(space) {}
-    void trace(Trace&& trace) override { count_at(trace.offset); }
-    void count_at(std::uint64_t offset) { count_ += space_.contains(offset); }
+    void trace(Trace&& trace) override { count_ += space_.contains(trace.offset); }
     std::uint64_t count() const { return count_; }
 
   private:
@@ -87,9 +85,6 @@ class Look {
                        grids_.stands(start.offset);
             }));
         TracesIn traces(space_);
-        for (const auto& head :
-             find_heads({own, block.offset, static_cast<std::size_t>(block.length)}, file_systems()))
-            traces.count_at(head.offset);
         for (const auto* fs : file_systems())
             fs->find_traces({own, block.offset, static_cast<std::size_t>(block.length)}, traces);
         out_.traces += traces.count();

@@ -21,7 +21,7 @@ struct SpaceLook {
     std::uint64_t looked = 0;  ///< of them
     std::uint64_t data = 0;    ///< of these, in sectors that are not of one byte throughout
     std::uint64_t starts = 0;  ///< places in what was looked at where a content begins
-    std::uint64_t traces = 0;  ///< heads of volumes, pieces of folders, tables or records in it
+    std::uint64_t traces = 0;  ///< pieces of folders, tables or records in it
     bool all() const { return looked == bytes; }
     bool operator==(const SpaceLook&) const = default;
 };

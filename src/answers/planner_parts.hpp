@@ -1,0 +1,16 @@
+#pragma once
+// Parts of the planner that walk over the facts on their own; for its own files alone.
+
+#include "answers/facts.hpp"
+#include "answers/steps.hpp"
+
+namespace undershelf {
+
+/// What is wrong, or about to be.
+void warn(const Facts& facts, Plan& out);
+/// Nothing is left to do: why, and what only others could.
+void say_it_is_over(const Facts& facts, Plan& out);
+/// `a`, `a, and b`, `a, b, and c`.
+std::string listed(const std::vector<std::string>& parts);
+
+}  // namespace undershelf
