@@ -31,6 +31,7 @@ struct Command {
 /// All commands in the order of the job.
 const std::vector<Command>& commands();
 
+Command sources_command();
 Command inspect_command();
 Command capture_command();
 Command scan_command();
@@ -51,10 +52,11 @@ StopFlag& stop_flag();
 
 /// Parses a command line with the given positional arguments, all required. Prints help and returns nothing
 /// when
-/// `--help` is there. Throws Error(usage).
+/// `--help` is there. `several`: of further ones, any number of them, none required. Throws Error(usage).
 std::optional<po::variables_map> parse(const Command& command, const po::options_description& options,
                                        const std::vector<std::string>& positional,
-                                       const std::vector<std::string>& arguments);
+                                       const std::vector<std::string>& arguments,
+                                       const std::string& several = {});
 
 /// The selection options, the same for every command that has them.
 void add_selection(po::options_description& to);

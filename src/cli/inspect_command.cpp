@@ -85,10 +85,17 @@ void print_volumes(const Inspection& seen, const Terminal& terminal) {
     table.print();
 }
 
+void print_drive(const DriveHealth& drive, const Terminal& terminal) {
+    std::string line = drive.model;
+    if (!drive.serial.empty()) line += fmt::format("{}serial {}", line.empty() ? "" : ", ", drive.serial);
+    if (!line.empty()) print("{}\n", terminal.styled(fitted(line, terminal.width()), Style::plain));
+}
+
 void print_text(const Inspection& seen, const Plan& next, const Terminal& terminal) {
     print("{}  {} ({} bytes), sectors of {} bytes\n",
           terminal.styled(fitted(seen.path, std::max(20, terminal.width() - 60)), Style::bold),
           human_size(seen.size), grouped(seen.size), seen.sector_size);
+    if (seen.drive) print_drive(*seen.drive, terminal);
     print("[{}]\n", terminal.styled(map_line(seen, std::min(100, terminal.width() - 2)), Style::middle));
     std::string legend = " digits: volumes";
     if (seen.map) legend += "   -: partition without one";

@@ -156,7 +156,8 @@ void check_values(const po::parsed_options& parsed, const Command& command) {
 }  // namespace
 
 std::optional<po::variables_map> parse(const Command& command, const po::options_description& options,
-                                       const Words& positional, const Words& arguments) {
+                                       const Words& positional, const Words& arguments,
+                                       const std::string& several) {
     po::options_description all(options);
     all.add_options()("help,h", "this text");
     po::options_description with_positional(all);
@@ -164,6 +165,10 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
     for (const auto& name : positional) {
         with_positional.add_options()((":" + name).c_str(), po::value<std::string>());
         order.add((":" + name).c_str(), 1);
+    }
+    if (!several.empty()) {
+        with_positional.add_options()((":" + several).c_str(), po::value<Words>());
+        order.add((":" + several).c_str(), -1);
     }
     po::variables_map given;
     check_names(arguments, all, command);
@@ -188,8 +193,8 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
     }
     for (const auto& name : positional) {
         if (!given.count(":" + name))
-            misuse(fmt::format("undershelf {} needs {}. See `undershelf {} --help`.", command.name, name,
-                               command.name));
+            misuse(fmt::format("undershelf {0} needs {1}.{2} See `undershelf {0} --help`.", command.name, name,
+                               name == "SOURCE" ? " `undershelf sources` shows the drives that are attached." : ""));
     }
     return given;
 }

@@ -9,6 +9,7 @@
 #include <optional>
 #include <thread>
 
+#include "shelf/holder.hpp"
 #include "shelf/schema.hpp"
 #include "shelf/schema_check.hpp"
 
@@ -210,10 +211,7 @@ Error shelf_error(const std::string& path, const SQLite::Exception& failure) {
                                 path, failure.what())};
         case SQLITE_BUSY:
         case SQLITE_LOCKED:
-            return {Trouble::refused,
-                    fmt::format("Another scan is writing to {}; wait for it or choose another shelf with "
-                                "--shelf.",
-                                path)};
+            return shelf_is_held(path);
         case SQLITE_READONLY:
         case SQLITE_CANTOPEN:
         case SQLITE_PERM:
@@ -226,6 +224,14 @@ Error shelf_error(const std::string& path, const SQLite::Exception& failure) {
             return {Trouble::input, fmt::format("{} is damaged: {}. Scan the source again into a new shelf.",
                                                 path, failure.what())};
     }
+}
+
+Error shelf_is_held(const std::string& path) {
+    const auto holder = holder_of(path);
+    return {
+        Trouble::refused,
+        fmt::format("Another command is writing to {}; wait for it or choose another shelf with --shelf.{}{}",
+                    path, holder.empty() ? "" : " ", holder)};
 }
 
 void damaged_shelf(const std::string& path, const std::string& what) {

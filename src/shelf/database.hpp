@@ -42,6 +42,8 @@ void distrust(SQLite::Database& db);
 
 /// What a failure of the database means, as a sentence for whoever asked: no room is Trouble::output.
 Error shelf_error(const std::string& path, const SQLite::Exception& failure);
+/// Somebody else is writing to it: who, as far as the system tells.
+Error shelf_is_held(const std::string& path);
 [[noreturn]] void damaged_shelf(const std::string& path, const std::string& what);
 
 }  // namespace undershelf

@@ -58,10 +58,7 @@ void ShelfWriter::lock(const SourceGuard& guard) {
     }
     if (::flock(lock_.get(), LOCK_EX | LOCK_NB) == 0) return;
     made_ = false;
-    throw Error(
-        Trouble::refused,
-        fmt::format("Another scan is writing to {}; wait for it or choose another shelf with --shelf.",
-                    path_));
+    throw shelf_is_held(path_);
 }
 
 void ShelfWriter::open() {

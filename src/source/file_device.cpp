@@ -93,6 +93,18 @@ class FileDevice final : public ByteDevice {
     throw Error(Trouble::input, fmt::format("{} cannot be examined: {}.", path, why));
 }
 
+/// Without the right to read it: how to get it, without a right to write.
+[[noreturn]] void refuse(const std::string& path, int error, bool drive) {
+    if (error != EACCES && error != EPERM) refuse(path, std::strerror(error));
+    throw Error(
+        Trouble::input,
+        drive
+            ? fmt::format("You may not read {0}. Give the command once more with sudo before it, which reads "
+                          "and writes nothing to the drive: sudo undershelf inspect {0}",
+                          path)
+            : fmt::format("You may not read {0}. Its owner can change that: chmod a+r {0}", path));
+}
+
 /// Past the cache only where that is a drive's own: of a file the cache holds what is there. Without it the
 /// system is told at least not to read on by itself.
 int open_for(const std::string& path, Access access, bool drive) {
@@ -108,7 +120,7 @@ int open_for(const std::string& path, Access access, bool drive) {
 
 std::unique_ptr<ByteDevice> open_file_device(const std::string& path, Access access) {
     struct stat status {};
-    if (::stat(path.c_str(), &status) != 0) refuse(path, std::strerror(errno));
+    if (::stat(path.c_str(), &status) != 0) refuse(path, errno, false);
     if (S_ISDIR(status.st_mode)) refuse(path, "it is a folder; give an image file or a block device");
     if (!S_ISREG(status.st_mode) && !S_ISBLK(status.st_mode)) {
         refuse(path,
@@ -116,7 +128,7 @@ std::unique_ptr<ByteDevice> open_file_device(const std::string& path, Access acc
                "to a file first");
     }
     const int fd = open_for(path, access, S_ISBLK(status.st_mode));
-    if (fd < 0) refuse(path, std::strerror(errno));
+    if (fd < 0) refuse(path, errno, S_ISBLK(status.st_mode));
     std::uint64_t size = static_cast<std::uint64_t>(status.st_size);
     int sector_size = 512;
     if (S_ISBLK(status.st_mode)) {

@@ -4,43 +4,16 @@
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
 
-#include <charconv>
 #include <filesystem>
-#include <fstream>
 
 #include "source/mounts.hpp"
+#include "source/system_files.hpp"
 
 namespace fs = std::filesystem;
 
 namespace undershelf {
 
 namespace {
-
-/// The first line of a small file, blanks around it taken off; empty when there is none.
-std::string line_of(const fs::path& file) {
-    std::ifstream in(file);
-    std::string line;
-    std::getline(in, line);
-    const auto from = line.find_first_not_of(" \t");
-    return from == std::string::npos ? "" : line.substr(from, line.find_last_not_of(" \t\r") + 1 - from);
-}
-
-/// Decimal, or hexadecimal after 0x.
-std::optional<std::uint64_t> number_of(const std::string& text) {
-    const bool hex = text.starts_with("0x");
-    std::uint64_t out = 0;
-    const auto* end = text.data() + text.size();
-    const auto [at, ec] = std::from_chars(text.data() + (hex ? 2 : 0), end, out, hex ? 16 : 10);
-    return ec == std::errc{} && at == end ? std::optional(out) : std::nullopt;
-}
-
-/// The folder of the whole disk that a device, or one of its partitions, belongs to.
-std::optional<fs::path> disk_of(const std::string& number, const SystemPlaces& places) {
-    std::error_code ec;
-    const auto node = fs::canonical(fs::path(places.sys) / "dev/block" / number, ec);
-    if (ec) return std::nullopt;
-    return fs::exists(node / "partition", ec) ? node.parent_path() : node;
-}
 
 std::optional<std::string> number_at(const std::string& path) {
     struct stat s {};
@@ -65,13 +38,20 @@ std::string mount_points(const std::vector<DriveHealth::Mount>& mounts, bool Dri
 
 }  // namespace
 
+SystemPlaces SystemPlaces::under(const std::string& root) {
+    SystemPlaces out;
+    for (auto* place : {&out.sys, &out.mount_table, &out.etc, &out.udev, &out.swaps, &out.dev})
+        *place = root + *place;
+    return out;
+}
+
 std::optional<DriveHealth> drive_health(const std::string& path, const SystemPlaces& places) {
     const auto number = number_at(path);
     return number ? drive_health_of(*number, places) : std::nullopt;
 }
 
 std::optional<DriveHealth> drive_health_of(const std::string& number, const SystemPlaces& places) {
-    const auto disk = disk_of(number, places);
+    const auto disk = disk_folder(number, places);
     if (!disk) return std::nullopt;
     DriveHealth out;
     out.disk = disk->filename().string();
@@ -81,7 +61,7 @@ std::optional<DriveHealth> drive_health_of(const std::string& number, const Syst
     if (const auto n = number_of(line_of(*disk / "queue/discard_max_bytes"))) out.takes_discards = *n != 0;
     out.errors = number_of(line_of(*disk / "device/ioerr_cnt"));
     for (const auto& m : read_mounts(places.mount_table)) {
-        if (disk_of(m.device, places) == disk)
+        if (disk_folder(m.device, places) == disk)
             out.mounts.push_back({m.point, !m.has_option("ro"), m.has_option("discard")});
     }
     std::error_code ec;
@@ -135,7 +115,7 @@ std::vector<std::string> in_words(const DriveHealth& h) {
 
 std::string drive_serial(const std::string& path, const SystemPlaces& places) {
     const auto number = number_at(path);
-    const auto disk = number ? disk_of(*number, places) : std::nullopt;
+    const auto disk = number ? disk_folder(*number, places) : std::nullopt;
     return disk ? serial_in(*disk) : std::string();
 }
 

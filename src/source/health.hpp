@@ -13,6 +13,12 @@ struct SystemPlaces {
     std::string sys = "/sys";
     std::string mount_table = "/proc/self/mountinfo";
     std::string etc = "/etc";
+    std::string udev = "/run/udev/data";
+    std::string swaps = "/proc/swaps";
+    std::string dev = "/dev";
+
+    /// The same places below another root.
+    static SystemPlaces under(const std::string& root);
 };
 
 struct DriveHealth {

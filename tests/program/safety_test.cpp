@@ -246,4 +246,17 @@ TEST_F(Safety, LosesNothingWhenTheDiskIsFull) {
         0);
 }
 
+TEST(Rights, ThatAreMissingAreSaidWithTheCommandThatHelps) {
+    if (::geteuid() != 0) GTEST_SKIP() << "takes another user's place";
+    const TemporaryFolder folder;
+    const auto image = folder.write("card.img", ByteVector(4096));
+    std::filesystem::permissions(folder.path(), std::filesystem::perms::owner_all);
+    std::filesystem::permissions(image, std::filesystem::perms::owner_all);
+    const auto ran = run_in("/", {"setpriv", "--reuid=65534", "--regid=65534", "--clear-groups",
+                                  UNDERSHELF_PROGRAM, "inspect", image});
+    EXPECT_EQ(ran.status, 3);
+    EXPECT_THAT(ran.err, ::testing::HasSubstr("You may not read " + image));
+    EXPECT_THAT(ran.err, ::testing::HasSubstr("chmod a+r " + image));
+}
+
 }  // namespace undershelf::test

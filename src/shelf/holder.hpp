@@ -1,0 +1,12 @@
+#pragma once
+// Who holds a file that cannot be written to now.
+
+#include <string>
+
+namespace undershelf {
+
+/// A sentence on the process that has a lock on the file at `path`, or on what SQLite keeps beside it, and on
+/// what to do about it; empty when there is none that the system tells of. `proc`: another place for tests.
+std::string holder_of(const std::string& path, const std::string& proc = "/proc");
+
+}  // namespace undershelf
