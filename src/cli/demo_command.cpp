@@ -4,6 +4,7 @@
 #include <filesystem>
 #include <fstream>
 
+#include "answers/steps.hpp"
 #include "base/bytes.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
@@ -72,6 +73,8 @@ struct Step {
 
 const std::vector<Step>& steps() {
     static const std::vector<Step> all{
+        {"What is there to work on? Drives are listed as well, where they are not given by name.",
+         {"sources", "theatre-card.img", "theatre-disk.img"}},
         {"Stop and look first: the office disk, with two volumes and a free stretch.",
          {"inspect", "theatre-disk.img"}},
         {"And the card.", {"inspect", "theatre-card.img"}},
@@ -133,7 +136,9 @@ const std::vector<Step>& steps() {
          {"tree", "theatre-studio.shelf", "--lost"}},
         {"The photographer's card, formatted by mistake, with three new pictures on it.",
          {"scan", "theatre-photos.img"}},
-        {"The volume is nearly empty. The summary says so, and what looking further would take.",
+        {"The volume is nearly empty, and the space beside it is not. The summary says so, and what looking "
+         "further "
+         "would take.",
          {"summary", "theatre-photos.shelf"}},
         {"A sweep adds to the shelf what the format left.",
          {"scan", "theatre-photos.img", "--reach", "traces"}},
@@ -155,15 +160,11 @@ const std::vector<Step>& steps() {
     return all;
 }
 
-std::string quoted(const std::string& argument) {
-    return argument.find_first_of(" *?") == std::string::npos ? argument : "'" + argument + "'";
-}
-
 int run_step(const Step& step, const Terminal& terminal) {
     print("\n{}\n", terminal.styled(step.why, Style::bold));
-    std::string line = "$ undershelf";
-    for (const auto& a : step.arguments) line += " " + quoted(a);
-    print("{}\n", terminal.styled(line, Style::middle));
+    std::vector<std::string> words{"undershelf"};
+    words.insert(words.end(), step.arguments.begin(), step.arguments.end());
+    print("{}\n", terminal.styled("$ " + command_line(words), Style::middle));
     flush_out();
     for (const auto& command : commands()) {
         if (command.name != step.arguments.front()) continue;

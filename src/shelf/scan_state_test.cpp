@@ -31,7 +31,17 @@ TEST_F(ScanStateRows, ComeBack) {
     s.contents = " jpeg png ";
     s.unnamed_basis = "abcd";
     s.unnamed_reached = 99;
+    s.bare_partitions = {{{512, 4096}, "Linux, 0x83"}, {{8192, 512}, "0x07"}};
+    s.unread_systems = {{{0, 512}, "encrypted volume (LUKS)"}};
+    s.takes_discards = true;
+    s.space = SpaceLook{100, 90, 80, 7, 6};
+    s.content_seconds = 12.5;
     const auto out = again(s);
+    EXPECT_EQ(out.bare_partitions, s.bare_partitions);
+    EXPECT_EQ(out.unread_systems, s.unread_systems);
+    EXPECT_TRUE(out.takes_discards);
+    EXPECT_EQ(out.space, s.space);
+    EXPECT_EQ(out.content_seconds, 12.5);
     EXPECT_EQ(out.settings, s.settings);
     EXPECT_EQ(out.brought_up_from, 3);
     ASSERT_EQ(out.told.size(), 2u);
@@ -61,9 +71,9 @@ TEST_F(ScanStateRows, OfNothingAreNone) {
 
 TEST_F(ScanStateRows, FromElsewhereMaySayAnything) {
     for (const char* value : {"", "many", "99999999999999999999999", " of ", "range range", "1 FAT32"}) {
-        for (const char* name :
-             {"discards ", "discards x", "volumes told", "volumes left out", "gained", "brought up",
-              "lost folders of volume 999999999999", "unnamed reached", "another"}) {
+        for (const char* name : {"space", "content seconds", "partitions without a volume", "discards ",
+                                 "discards x", "volumes told", "volumes left out", "gained", "brought up",
+                                 "lost folders of volume 999999999999", "unnamed reached", "another"}) {
             SQLite::Statement put(db, "INSERT OR REPLACE INTO settings VALUES(?,?)");
             put.bind(1, name);
             put.bind(2, value);
