@@ -8,7 +8,7 @@ namespace undershelf {
 Rows rows_of(const Shelf& shelf, Shelf::TallyBy by) {
     Rows out;
     for (const auto& t : shelf.tally(by)) {
-        auto& row = out[t.key.empty() ? 0 : std::stoi(t.key)];
+        auto& row = out[static_cast<int>(t.key)];
         if (t.is_dir) {
             row.folders += t.entries;
             continue;
@@ -23,7 +23,7 @@ Rows rows_of(const Shelf& shelf, Shelf::TallyBy by) {
 Rows live_by_volume(const Shelf& shelf) {
     Rows out;
     for (const auto& t : shelf.tally(Shelf::TallyBy::live_volume)) {
-        auto& row = out[t.key.empty() ? 0 : std::stoi(t.key)];
+        auto& row = out[static_cast<int>(t.key)];
         (t.is_dir ? row.folders : row.files) += t.entries;
         row.bytes += t.is_dir ? 0 : t.bytes;
     }

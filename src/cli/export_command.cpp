@@ -92,6 +92,15 @@ void print_result(const ExportResult& result, const ExportOptions& job) {
               counted(result.unrated, "file was", "files were"), result.unrated == 1 ? "it is" : "they are");
 }
 
+void tell_of_nothing(const Shelf& shelf, const po::variables_map& given, std::uint64_t unrated) {
+    if (!unrated) {
+        tell_why_nothing_fits(shelf, given);
+        return;
+    }
+    note("All {} are not rated yet or not copied yet; --all or their numbers export them.\n",
+         counted(unrated, "entry that fits", "entries that fit"));
+}
+
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("to", po::value<std::string>()->required(),
@@ -108,14 +117,10 @@ int run(const std::vector<std::string>& arguments) {
     const auto job = options_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     const auto unrated = count_unrated(shelf, job.selection);
-    if (shelf.count(job.selection) == 0) {
-        if (unrated)
-            note("All {} are not rated yet or not copied yet; --all or their numbers export them.\n",
-                 counted(unrated, "entry that fits", "entries that fit"));
-        else
-            tell_why_nothing_fits(shelf, *given);
-        return fell_short;
-    }
+    const bool nothing = shelf.count(job.selection) == 0;
+    if (nothing) tell_of_nothing(shelf, *given, unrated);
+    // Whoever asks for everything gets a bag with all there is, if that is nothing.
+    if (nothing && !given->count("all")) return fell_short;
     const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
     ExportResult result;
     {
@@ -141,6 +146,7 @@ int run(const std::vector<std::string>& arguments) {
         note("undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
         return interrupted;
     }
+    if (nothing) return fell_short;
     if (result.partial + result.skipped + result.failed == 0) return done;
     note("undershelf: not everything is whole; {}/exported.jsonl says for every file what and why.\n",
          job.to);

@@ -126,7 +126,8 @@ int run(const std::vector<std::string>& arguments) {
     for (const auto* option : {"code-page", "unreadable"}) {
         const auto& value = (*given)[option];
         if (!value.defaulted())
-            facts.settings.insert(facts.settings.end(), {fmt::format("--{}", option), value.as<std::string>()});
+            facts.settings.insert(facts.settings.end(),
+                                  {fmt::format("--{}", option), value.as<std::string>()});
     }
     const auto next = plan(facts);
     if (json) {

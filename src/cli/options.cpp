@@ -6,6 +6,7 @@
 
 #include "answers/empty_selection.hpp"
 #include "answers/fields.hpp"
+#include "base/printable.hpp"
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
 #include "cli/command.hpp"
@@ -59,7 +60,7 @@ Selection selection_from(const po::variables_map& given) {
 
 void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given) {
     for (const auto& sentence : why_nothing_fits(shelf, said_in(given, selection_options())))
-        note("{}\n", sentence);
+        note("{}\n", without_controls(sentence));
 }
 
 std::vector<SortKey> sort_from(const po::variables_map& given) {
@@ -193,8 +194,9 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
     }
     for (const auto& name : positional) {
         if (!given.count(":" + name))
-            misuse(fmt::format("undershelf {0} needs {1}.{2} See `undershelf {0} --help`.", command.name, name,
-                               name == "SOURCE" ? " `undershelf sources` shows the drives that are attached." : ""));
+            misuse(fmt::format(
+                "undershelf {0} needs {1}.{2} See `undershelf {0} --help`.", command.name, name,
+                name == "SOURCE" ? " `undershelf sources` shows the drives that are attached." : ""));
     }
     return given;
 }

@@ -52,7 +52,7 @@ void print_volumes(const Inspection& seen, const Terminal& terminal) {
 void print_points_of(const std::vector<std::string>& points, const Terminal& terminal, Style style) {
     for (const auto& point : points) {
         bool first = true;
-        for (const auto& line : wrapped(point, terminal.width() - 4)) {
+        for (const auto& line : wrapped(without_controls(point), terminal.width() - 4)) {
             print("{} {}\n", first ? " -" : "  ", terminal.styled(line, style));
             first = false;
         }

@@ -73,7 +73,7 @@ void print_points(const Terminal& terminal, const std::string& title,
     print("\n{}\n", terminal.styled(title, Style::dim));
     for (const auto& point : points) {
         bool first = true;
-        for (const auto& line : wrapped(point, terminal.width() - 4)) {
+        for (const auto& line : wrapped(without_controls(point), terminal.width() - 4)) {
             print("{} {}\n", first ? " -" : "  ", line);
             first = false;
         }

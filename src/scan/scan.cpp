@@ -276,7 +276,7 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     counted.no_helpers = true;
     result.entries = view.count(counted);
     for (const auto& t : view.tally(Shelf::TallyBy::origin)) {
-        if (t.key == std::to_string(static_cast<int>(Origin::unnamed)) && !t.is_dir)
+        if (t.key == static_cast<int>(Origin::unnamed) && !t.is_dir)
             result.unnamed += t.entries;
     }
     result.diagnostics = view.diagnostics();

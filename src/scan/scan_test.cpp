@@ -149,7 +149,7 @@ TEST(Scan, RefusesASecondWriter) {
     second.image = image;
     second.path = folder.at("a.shelf");
     scan({image, second.path, {}, {}}, second);
-    EXPECT_NE(second.said.find("Another scan"), std::string::npos) << second.said;
+    EXPECT_NE(second.said.find("Another command"), std::string::npos) << second.said;
 }
 
 TEST(Scan, ReadsALargeVolumeAgainWithTheFoldersThatASweepFound) {

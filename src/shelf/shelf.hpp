@@ -146,11 +146,12 @@ class Shelf {
     /// What became of an id that was given once and is none of an entry now.
     std::optional<SetAside> set_aside(std::int64_t id) const;
 
-    // What is counted from here on is without file systems' own files and helpers.
+    // What is counted from here on is without file systems' own files and helpers. It is counted once: a shelf
+    // that grows is opened anew.
 
     /// Entries and bytes by one column of the entries table and the grade.
     struct Tally {
-        std::string key;
+        std::int64_t key = 0;  ///< 0 for no volume
         Grade grade{};
         bool is_dir = false;
         std::uint64_t entries = 0, bytes = 0;
@@ -183,6 +184,8 @@ class Shelf {
 
   private:
     std::string path_;
+    struct Counts;
+    const Counts& counts() const;
     /// The condition of a selection, with what it refers to at hand.
     SqlClause condition_of(const Selection& selection) const;
     void add_moved_folders(Selection& selection) const;
@@ -190,6 +193,7 @@ class Shelf {
 
     std::unique_ptr<RangeSet> unread_ = std::make_unique<RangeSet>();  ///< for the database's functions
     std::unique_ptr<SQLite::Database> db_;
+    mutable std::shared_ptr<const Counts> counts_;
     mutable std::unique_ptr<SQLite::Statement> pieces_query_;  ///< prepared once, for exports of many files
 };
 /// The four times of an entry have their zones in one number: 8 bits each (created lowest, then modified,

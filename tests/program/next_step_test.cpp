@@ -161,6 +161,15 @@ TEST_F(NextStep, AnEmptySelectionSaysWhichOptionEmptiedIt) {
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--kind", "audio", "--fell-short-ok"}).status, 1);
 }
 
+TEST_F(NextStep, EverythingOfNothingIsAnEmptyBag) {
+    folder.write("card.img", ByteVector(1 << 20));
+    run({"scan", "card.img"});
+    const auto ran = run({"export", "card.shelf", "--to", "out", "--all"});
+    EXPECT_EQ(ran.status, 1);
+    EXPECT_THAT(ran.err, HasSubstr("The shelf has no entry."));
+    EXPECT_EQ(run({"verify", "out"}).status, 0);
+}
+
 TEST_F(NextStep, AScanMayBeAllRightAlthoughItFellShort) {
     make_card(false);
     folder.write("bad.csv", std::string("offset,length\n1024,512\n"));
