@@ -1,6 +1,7 @@
 #include "answers/facts.hpp"
 
 #include <algorithm>
+#include <filesystem>
 #include <nlohmann/json.hpp>
 
 #include "base/text.hpp"
@@ -140,6 +141,8 @@ Facts facts_of(const Shelf& shelf, Asked asked) {
     out.settings = settings_options(state.settings);
     out.shelf = shelf.path();
     out.size = source.size;
+    std::error_code ec;
+    out.is_drive = std::filesystem::is_block_file(source.path, ec);
     out.takes_discards = state.takes_discards;
     out.not_copied = shelf.not_copied().bytes();
     out.unreadable = shelf.unreadable_for_good().bytes();

@@ -174,6 +174,7 @@ class Planner {
 
     /// Look, peek, mark: by people, before they export.
     void choose() {
+        if (f_.asked == Asked::export_files) return;
         if (f_.first_letters)
             out_.say(fmt::format(
                 "{} lost the first letter of {}, shown as _; --name takes any letter for it. Ask the "

@@ -50,9 +50,8 @@ class Warnings {
     void warn_of_missing_bytes() {
         if (f_.scanned() && f_.unreadable)
             out_.say(fmt::format(
-                "{} of the source cannot be read; files there are missing bytes (--unread selects "
-                "them). Work on a copy.",
-                human_size(f_.unreadable)));
+                "{} of the source cannot be read; files there are missing bytes (--unread selects them).{}",
+                human_size(f_.unreadable), f_.is_drive ? " Work on a copy." : ""));
     }
 
     void warn_of_bare_partitions() {
@@ -68,7 +67,7 @@ class Warnings {
         Words fresh;
         for (const auto& v : f_.volumes) {
             const bool empty = v.live_files < few && v.live_bytes < v.size / few;
-            const bool older_traces = f_.space->traces > 0;
+            const bool older_traces = f_.space->traces_in_volumes >= enough_traces;
             const bool empty_over_data = v.files == 0 && f_.space->data > f_.space->looked / 10;
             if (!v.former && v.readable && empty && (older_traces || empty_over_data))
                 fresh.push_back(std::to_string(v.number));
@@ -77,7 +76,8 @@ class Warnings {
             out_.say(fmt::format(
                 "Volume {} looks freshly formatted: hardly anything is on it, while the space that no "
                 "entry claims holds data{}.",
-                fmt::join(fresh, ", "), f_.space->traces ? " and pieces of older folders" : ""));
+                fmt::join(fresh, ", "),
+                f_.space->traces_in_volumes >= enough_traces ? " and pieces of older folders" : ""));
     }
 
     const Facts& f_;

@@ -6,6 +6,9 @@
 
 namespace undershelf {
 
+/// One piece of a table or of a folder is left by many who have nothing more to tell.
+inline constexpr std::uint64_t enough_traces = 4;
+
 /// What is wrong, or about to be.
 void warn(const Facts& facts, Plan& out);
 /// Nothing is left to do: why, and what only others could.

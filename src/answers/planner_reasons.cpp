@@ -5,6 +5,7 @@
 #include <algorithm>
 
 #include "answers/planner.hpp"
+#include "answers/planner_parts.hpp"
 #include "base/amounts.hpp"
 #include "base/text.hpp"
 
@@ -12,8 +13,8 @@ namespace undershelf {
 
 namespace {
 
-/// One piece of a table or of a folder is left by many who have nothing more to tell.
-constexpr std::uint64_t enough_traces = 4, enough_without_a_volume = 2;
+/// Nor do two of them make a volume, unless nothing else is there.
+constexpr std::uint64_t enough_without_a_volume = 2;
 /// Of a source that was looked at in part: so much data among what was looked at may be contents whose starts
 /// were not met.
 constexpr double worth_a_search = 0.01;

@@ -209,16 +209,17 @@ int run(const std::vector<std::string>& arguments) {
         print_json(scan_json(options, result, next));
     } else {
         if (!result.volumes.empty() || result.entries > 0) print_result(options, result);
+        flush_out();
+        print_troubles(result);
+        if (result.volumes.empty() && !result.interrupted) tell_of_no_volume(options);
         if (!result.interrupted) print_points(Terminal(), "WHAT NEXT", next.next);
     }
     flush_out();
-    print_troubles(result);
     if (result.interrupted) {
         note("undershelf: interrupted. What was found is in {}; the same command goes on from there.\n",
              options.shelf_path);
         return interrupted;
     }
-    if (result.volumes.empty()) tell_of_no_volume(options);
     const bool anything = !result.volumes.empty() || result.entries > 0;
     const bool all =
         anything && result.unreadable.empty() && result.not_copied.empty() && result.diagnostics.empty();

@@ -50,13 +50,18 @@ std::vector<std::uint64_t> blocks_of(const RangeSet& free, std::uint64_t block, 
 
 class TracesIn final : public TraceSink {
   public:
-    explicit TracesIn(const FreeSpace& space) : space_(space) {}
-    void trace(Trace&& trace) override { count_ += space_.contains(trace.offset); }
-    std::uint64_t count() const { return count_; }
+    TracesIn(const FreeSpace& space, const Grids& grids, SpaceLook& out)
+        : space_(space), grids_(grids), out_(out) {}
+    void trace(Trace&& trace) override {
+        if (!space_.contains(trace.offset)) return;
+        ++out_.traces;
+        out_.traces_in_volumes += grids_.volume_at(trace.offset).has_value();
+    }
 
   private:
     const FreeSpace& space_;
-    std::uint64_t count_ = 0;
+    const Grids& grids_;
+    SpaceLook& out_;
 };
 
 bool is_of_one_byte(Bytes sector) {
@@ -84,10 +89,9 @@ class Look {
                 return start.offset >= block.offset && space_.contains(start.offset) &&
                        grids_.stands(start.offset);
             }));
-        TracesIn traces(space_);
+        TracesIn traces(space_, grids_, out_);
         for (const auto* fs : file_systems())
             fs->find_traces({own, block.offset, static_cast<std::size_t>(block.length)}, traces);
-        out_.traces += traces.count();
     }
     const SpaceLook& result() const { return out_; }
 

@@ -140,7 +140,7 @@ class Reader {
         out.bus = bus_of(device, property(udev, "ID_BUS"));
         out.removable = line_of(device / "removable") == "1";
         out.read_only = line_of(device / "ro") == "1";
-        out.readable = readable(out.path);
+        out.readable = readable(places_.dev + out.path.substr(std::string_view("/dev").size()));
         out.backing_file = line_of(device / "loop/backing_file");
         add_partitions(device, out);
         if (out.partitions.empty()) {
@@ -158,7 +158,7 @@ class Reader {
     std::string device_path(const fs::path& device) const {
         auto name = device.filename().string();
         std::replace(name.begin(), name.end(), '!', '/');  // as sysfs writes it
-        return (fs::path(places_.dev) / name).string();
+        return "/dev/" + name;
     }
 
     std::string file_system(const std::string& number, const Properties& udev) const {

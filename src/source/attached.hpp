@@ -24,7 +24,7 @@ struct AttachedPartition {
 enum class Readable : std::uint8_t { yes, no, no_device_file };
 
 struct AttachedDrive {
-    std::string path;        ///< `/dev/sdb`
+    std::string path;        ///< `/dev/sdb`, whatever root the system is looked at below
     DriveHealth health;      ///< its name, model, serial number, kind, errors, mounts
     std::uint64_t size = 0;  ///< bytes
     std::uint32_t sector_size = 512;

@@ -26,7 +26,7 @@ TEST_F(Attached, IsListedWithItsPartitions) {
     const auto all = look();
     ASSERT_EQ(all.size(), 1u);
     const auto& d = all[0];
-    EXPECT_EQ(d.path, folder.at("dev/sdq"));
+    EXPECT_EQ(d.path, "/dev/sdq");
     EXPECT_EQ(d.health.model, "Lantern 64");
     EXPECT_EQ(d.health.serial, "CL-0042");
     EXPECT_EQ(d.bus, "usb");
@@ -36,7 +36,7 @@ TEST_F(Attached, IsListedWithItsPartitions) {
     EXPECT_FALSE(d.of_system);
     EXPECT_EQ(d.readable, Readable::yes);
     ASSERT_EQ(d.partitions.size(), 1u);
-    EXPECT_EQ(d.partitions[0].path, folder.at("dev/sdq1"));
+    EXPECT_EQ(d.partitions[0].path, "/dev/sdq1");
     EXPECT_EQ(d.partitions[0].offset, 1u << 20);
     EXPECT_EQ(d.partitions[0].file_system, "vfat");
     EXPECT_EQ(d.partitions[0].label, "GREEN ROOM");
@@ -58,7 +58,7 @@ TEST_F(Attached, TheSystemsOwnDriveIsKnownByItsMountsAndSwaps) {
     system.file("proc/self/mountinfo", "");
     EXPECT_FALSE(look()[0].of_system);
     system.file("proc/swaps",
-                "Filename Type Size Used Priority\n" + folder.at("dev/sda2") + " partition 1 0 -2\n");
+                "Filename Type Size Used Priority\n" + std::string("/dev/sda2") + " partition 1 0 -2\n");
     all = look();
     EXPECT_TRUE(all[0].of_system);
     EXPECT_TRUE(all[0].partitions[1].swap);
