@@ -68,7 +68,7 @@ class Warnings {
         for (const auto& v : f_.volumes) {
             const bool empty = v.live_files < few && v.live_bytes < v.size / few;
             const bool older_traces = f_.space->traces_in_volumes >= enough_traces;
-            const bool empty_over_data = v.files == 0 && f_.space->data > f_.space->looked / 10;
+            const bool empty_over_data = v.files == 0 && f_.space->data_in_volumes > f_.space->looked / 10;
             if (!v.former && v.readable && empty && (older_traces || empty_over_data))
                 fresh.push_back(std::to_string(v.number));
         }

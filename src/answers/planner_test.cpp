@@ -211,7 +211,7 @@ const Situation situations[] = {
           [](Facts& f) {
               f.volumes[0].live_files = f.volumes[0].files = 2;
               f.volumes[0].live_bytes = 4096;
-              f.space = SpaceLook{60 * mib, 60 * mib, 30 * mib, 12, 40, 40};
+              f.space = SpaceLook{60 * mib, 60 * mib, 30 * mib, 12, 40, 30 * mib, 40};
           }),
      "scan card.img --shelf card.shelf --reach content", "looks freshly formatted"},
     {"an empty volume that was always empty",

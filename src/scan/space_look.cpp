@@ -101,12 +101,14 @@ class Look {
         const auto before = out_.data;
         for (const auto& part : free_.within(block)) {
             out_.looked += part.length;
+            const auto data_before = out_.data;
             for (auto at = part.offset; at < part.end(); at += start_step) {
                 const auto sector =
                     own.subspan(static_cast<std::size_t>(at - block.offset),
                                 static_cast<std::size_t>(std::min(start_step, part.end() - at)));
                 if (!is_of_one_byte(sector)) out_.data += sector.size();
             }
+            if (grids_.volume_at(part.offset)) out_.data_in_volumes += out_.data - data_before;
         }
         return out_.data > before;
     }

@@ -100,13 +100,14 @@ std::string text_of(const std::vector<ScanState::Place>& places) {
 std::optional<SpaceLook> space_in(const std::string& text) {
     std::istringstream in(text);
     SpaceLook s;
-    if (!(in >> s.bytes >> s.looked >> s.data >> s.starts >> s.traces >> s.traces_in_volumes))
+    if (!(in >> s.bytes >> s.looked >> s.data >> s.starts >> s.traces >> s.data_in_volumes >>
+          s.traces_in_volumes))
         return std::nullopt;
     return s;
 }
 std::string text_of(const std::optional<SpaceLook>& s) {
-    return s ? fmt::format("{} {} {} {} {} {}", s->bytes, s->looked, s->data, s->starts, s->traces,
-                           s->traces_in_volumes)
+    return s ? fmt::format("{} {} {} {} {} {} {}", s->bytes, s->looked, s->data, s->starts, s->traces,
+                           s->data_in_volumes, s->traces_in_volumes)
              : std::string();
 }
 

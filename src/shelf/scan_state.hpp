@@ -22,7 +22,8 @@ struct SpaceLook {
     std::uint64_t data = 0;    ///< of these, in sectors that are not of one byte throughout
     std::uint64_t starts = 0;  ///< places in what was looked at where a content begins
     std::uint64_t traces = 0;  ///< pieces of folders, tables or records in it
-    std::uint64_t traces_in_volumes = 0;  ///< those of them that are where a volume is now
+    /// Of these, what is where a volume is now.
+    std::uint64_t data_in_volumes = 0, traces_in_volumes = 0;
     bool all() const { return looked == bytes; }
     bool operator==(const SpaceLook&) const = default;
 };

@@ -34,7 +34,7 @@ TEST_F(ScanStateRows, ComeBack) {
     s.bare_partitions = {{{512, 4096}, "Linux, 0x83"}, {{8192, 512}, "0x07"}};
     s.unread_systems = {{{0, 512}, "encrypted volume (LUKS)"}};
     s.takes_discards = true;
-    s.space = SpaceLook{100, 90, 80, 7, 6, 5};
+    s.space = SpaceLook{100, 90, 80, 7, 6, 5, 4};
     s.content_seconds = 12.5;
     const auto out = again(s);
     EXPECT_EQ(out.bare_partitions, s.bare_partitions);
