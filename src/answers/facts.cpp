@@ -128,7 +128,7 @@ Facts facts_of(const Inspection& seen) {
             out.unread_systems.push_back({{volume.offset, volume.size}, volume.file_system});
     }
     for (const auto& p : seen.bare_partitions) out.bare_partitions.push_back({{p.offset, p.size}, p.type});
-    out.unassigned = seen.nobodys;
+    out.unassigned = seen.unassigned;
     return out;
 }
 

@@ -66,6 +66,18 @@ class Planner {
         return bytes > f_.size / 10 * 9;
     }
 
+    /// Only heads and maps were looked at so far: where a volume may well have been.
+    Words room_without_a_volume() const {
+        constexpr std::uint64_t room = 16 << 20;
+        Words out;
+        if (!f_.bare_partitions.empty())
+            out.push_back(
+                counted(f_.bare_partitions.size(), "partition has no volume", "partitions have no volume"));
+        if (f_.unassigned >= std::max(room, f_.size / 50))
+            out.push_back(fmt::format("{} belong to no volume", human_size(f_.unassigned)));
+        return out;
+    }
+
     /// Before anything is scanned: secure, then scan.
     void look_at_source() {
         if (is_all_encrypted() && !f_.failing && !f_.is_drive) {
@@ -97,9 +109,8 @@ class Planner {
                             ? "Read the metadata, which takes seconds"sv
                             : "No volume that can be read was found. A scan says by samples whether anything "
                               "else can be found"sv);
-        if (known && !f_.bare_partitions.empty())
-            why += fmt::format("; {} no volume, and the scan says whether a search can help",
-                               counted(f_.bare_partitions.size(), "partition has", "partitions have"));
+        if (const auto doubts = room_without_a_volume(); known && !doubts.empty())
+            why += fmt::format("; {}, and the scan says whether a search can help", listed(doubts));
         out_.add(step(scan_words(f_, {}), why, "a shelf with all names that are left"));
     }
 

@@ -21,10 +21,8 @@ class Warnings {
 
     void warn() {
         if (!f_.mounted_at.empty())
-            out_.say(fmt::format(
-                "The drive is mounted for writing at {}. Until that ends the system may write over "
-                "what is lost at any moment: umount {}",
-                f_.mounted_at, f_.mounted_at));
+            out_.say(fmt::format("Unmount it, or the system may write over what is lost: umount {}",
+                                 f_.mounted_at));
         for (const auto& d : f_.discards)
             out_.say(fmt::format(
                 "Volume {} was on a drive that discards what is deleted (TRIM): {} of {} lost "
@@ -34,8 +32,7 @@ class Warnings {
         if (f_.discards.empty() && f_.takes_discards)
             out_.say(
                 "This drive takes discards (TRIM): what is deleted on it may read as zeros soon. Stop using "
-                "it at "
-                "once.");
+                "it.");
         warn_of_missing_bytes();
         if (!f_.has_swept() && f_.scanned() && f_.not_copied == 0) warn_of_format();
         for (const auto& s : f_.unread_systems) {

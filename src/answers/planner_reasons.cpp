@@ -18,8 +18,6 @@ constexpr std::uint64_t enough_without_a_volume = 2;
 /// Of a source that was looked at in part: so much data among what was looked at may be contents whose starts
 /// were not met.
 constexpr double worth_a_search = 0.01;
-/// Only heads and maps were looked at so far: so much of no volume may well have been one.
-constexpr std::uint64_t room_for_a_volume = 16 << 20;
 
 double data_share(const SpaceLook& space) {
     return space.looked ? static_cast<double>(space.data) / static_cast<double>(space.looked) : 0;
@@ -84,8 +82,6 @@ std::vector<std::string> reasons_for_sweep(const Facts& f) {
         if (!v.former && v.readable && !v.own_head)
             out.push_back(fmt::format("the head of volume {} is gone", v.number));
     }
-    const auto unassigned = f.unassigned >= std::max(room_for_a_volume, f.size / 50);
-    if (unassigned) out.push_back(fmt::format("{} belong to no volume", human_size(f.unassigned)));
     return out;
 }
 

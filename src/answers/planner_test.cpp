@@ -109,6 +109,8 @@ const Situation situations[] = {
               f.bare_partitions = {{{mib, 8 * mib}, "0x07"}};
           }),
      "scan disk.img", "1 partition has no volume"},
+    {"room that no map tells of", with(looked_at("disk.img"), [](Facts& f) { f.unassigned = 40 * mib; }),
+     "scan disk.img", "40.0 MiB belong to no volume"},
     {"settings that were said",
      with(looked_at("card.img"),
           [](Facts& f) {

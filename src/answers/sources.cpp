@@ -148,7 +148,8 @@ std::string description_of(const ListedSource& s) {
     add(d.health.model);
     if (!d.health.serial.empty()) parts.push_back("serial " + d.health.serial);
     add(d.bus);
-    if (d.health.rotating) parts.emplace_back(*d.health.rotating ? "rotating" : "solid-state");
+    if (d.health.rotating && d.bus != "loop")
+        parts.emplace_back(*d.health.rotating ? "rotating" : "solid-state");
     if (d.removable) parts.emplace_back("removable");
     if (d.read_only) parts.emplace_back("read-only");
     if (!d.backing_file.empty()) parts.push_back("of " + d.backing_file);

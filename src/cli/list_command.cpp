@@ -51,12 +51,15 @@ int tell_of_search(const Shelf& shelf, const Containing& containing) {
     return done;
 }
 
-void list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal, const Fields& fields,
+/// False when nothing fits.
+bool list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal, const Fields& fields,
                 bool json) {
     std::string out;
     std::size_t limit = 0;  // the first line at once, the others in blocks
+    bool any = false;
     if (!json) out = csv_heading(fields) + "\n";
     wanted.for_each(shelf, [&](const ShelfEntry& e) {
+        any = true;
         if (json) {
             append_json(out, e, fields);
         } else {
@@ -70,6 +73,16 @@ void list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& termin
         return true;
     });
     write_out(out);
+    flush_out();
+    return any;
+}
+
+/// Says why a list is empty.
+void tell_of_nothing(const Shelf& shelf, const Wanted& wanted, const po::variables_map& given) {
+    if (wanted.containing && shelf.count(wanted.selection))
+        note("No checked file that fits has these words.\n");
+    else
+        tell_why_nothing_fits(shelf, given);
 }
 
 /// False when nothing fits.
@@ -121,17 +134,9 @@ int run(const std::vector<std::string>& arguments) {
     if (given->count("containing"))
         wanted.containing = look_for((*given)["containing"].as<std::string>(),
                                      (*given)["source"].as<std::string>(), shelf, wanted.selection);
-    if (table) {
-        if (!list_table(shelf, wanted, terminal, columns)) {
-            if (wanted.containing && shelf.count(wanted.selection))
-                note("No checked file that fits has these words.\n");
-            else
-                tell_why_nothing_fits(shelf, *given);
-        }
-    } else {
-        list_lines(shelf, wanted, terminal, fields, json);
-        flush_out();
-    }
+    const bool any = table ? list_table(shelf, wanted, terminal, columns)
+                           : list_lines(shelf, wanted, terminal, fields, json);
+    if (!any) tell_of_nothing(shelf, wanted, *given);
     return wanted.containing ? tell_of_search(shelf, *wanted.containing) : done;
 }
 

@@ -16,7 +16,7 @@ constexpr std::uint64_t sample_bytes = 4096;
 /// Of the second that a technician waits for a first look.
 constexpr std::chrono::milliseconds search_time{600};
 
-std::uint64_t nobodys_bytes(const Source& source, const SourceLayout& layout) {
+std::uint64_t unassigned_bytes(const Source& source, const SourceLayout& layout) {
     std::vector<ByteRange> taken;
     for (const auto& r : layout.volumes) taken.push_back({r.volume.offset, r.volume.size});
     if (layout.map) {
@@ -54,8 +54,7 @@ Inspection inspect(const Source& source, const ReadOptions& options) {
     out.is_drive = std::filesystem::is_block_file(source.path(), ec);
     out.drive = drive_health(source.path());
     if (!source.not_copied().empty()) out.not_copied = source.not_copied().bytes();
-    out.nobodys = nobodys_bytes(source, layout);
-    out.every_usual_place = layout.every_usual_place;
+    out.unassigned = unassigned_bytes(source, layout);
     out.bare_partitions = layout.bare_partitions();
     out.map = std::move(layout.map);
     out.remarks = std::move(layout.remarks);

@@ -27,8 +27,7 @@ struct Inspection {
     std::vector<std::string> remarks;
     std::vector<ByteDevice::Gap> gaps;  ///< parts of a split image that are missing
     RangeSet unreadable;                ///< met while looking
-    std::uint64_t nobodys = 0;          ///< bytes that belong to no volume and to no partition
-    bool every_usual_place = true;      ///< was looked at there
+    std::uint64_t unassigned = 0;       ///< bytes that belong to no volume and to no partition
 };
 
 /// `options` say how labels are decoded.

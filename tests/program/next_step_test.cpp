@@ -157,6 +157,9 @@ TEST_F(NextStep, AnEmptySelectionSaysWhichOptionEmptiedIt) {
         EXPECT_EQ(looked.status, 0) << command;
         EXPECT_THAT(looked.err, HasSubstr("Without --ext mov 2 entries fit")) << command;
     }
+    const auto lines = run({"list", "card.shelf", "--ext", "mov", "--format", "jsonl"});
+    EXPECT_EQ(lines.out, "");
+    EXPECT_THAT(lines.err, HasSubstr("Without --ext mov 2 entries fit"));
     EXPECT_EQ(run({"mark", "card.shelf", "--kind", "audio", "--fell-short-ok"}).status, 2);
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--kind", "audio", "--fell-short-ok"}).status, 1);
 }
