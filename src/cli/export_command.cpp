@@ -52,29 +52,18 @@ ExportOptions options_from(const po::variables_map& given) {
 
 /// How many are left out for want of a rating.
 std::uint64_t count_unrated(const Shelf& shelf, const Selection& selection) {
+    if (!selection.rated_only || !shelf.may_have_unrated()) return 0;
     auto with = selection;
     with.rated_only = false;
-    return selection.rated_only ? shelf.count(with) - shelf.count(selection) : 0;
+    return shelf.count(with) - shelf.count(selection);
 }
 
 /// Lost files by grade that the selection does not have.
-std::array<std::uint64_t, 6> left_out(const Shelf& shelf, const Selection& selection) {
-    std::array<std::uint64_t, 6> out{};
-    for (const auto grade : shown_grades) {
-        Selection all = all_lost();
-        all.no_helpers = true;
-        all.grades = {{grade, false}};
-        auto chosen = selection;
-        chosen.lost = chosen.no_helpers = true;
-        const auto asks = [&](const GradeChoice& g) {
-            return g.or_better ? grade >= g.grade : grade == g.grade;
-        };
-        const bool wanted =
-            chosen.grades.empty() || std::any_of(chosen.grades.begin(), chosen.grades.end(), asks);
-        chosen.grades = {{grade, false}};
-        const auto there = shelf.count(all), taken = wanted ? shelf.count(chosen) : 0;
-        out[static_cast<std::size_t>(grade)] = there - std::min(there, taken);
-    }
+std::array<std::uint64_t, 6> left_out(const Shelf& shelf, Selection selection, const Counts& lost) {
+    selection.lost = selection.no_helpers = true;
+    auto out = shelf.count_by_grade(selection);
+    for (std::size_t i = 0; i < out.size(); ++i)
+        out[i] = lost.by_grade[i] - std::min(lost.by_grade[i], out[i]);
     return out;
 }
 
@@ -97,8 +86,8 @@ void tell_of_nothing(const Shelf& shelf, const po::variables_map& given, std::ui
         tell_why_nothing_fits(shelf, given);
         return;
     }
-    note("All {} are not rated yet or not copied yet; --all or their numbers export them.\n",
-         counted(unrated, "entry that fits", "entries that fit"));
+    note("{} not rated yet, or not copied yet; --all or a number exports it all the same.\n",
+         counted(unrated, "entry fits, and is", "entries fit, and are"));
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -131,7 +120,7 @@ int run(const std::vector<std::string>& arguments) {
     auto facts = facts_of(shelf, Asked::export_files);
     facts.exported = !result.interrupted;
     facts.exported_to = job.to;
-    facts.left_out = left_out(shelf, job.selection);
+    facts.left_out = left_out(shelf, job.selection, facts.lost);
     const auto next = plan(facts);
     if (json) {
         print_json(export_json(shelf, job, result, next));

@@ -252,6 +252,22 @@ std::uint64_t Shelf::count(const Selection& selection) const {
     return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
 }
 
+std::array<std::uint64_t, 6> Shelf::count_by_grade(const Selection& selection) const {
+    const auto where = condition_of(selection);
+    SQLite::Statement q(
+        *db_, fmt::format("SELECT e.grade * (e.rated = 1) AS r, count(*) FROM {} WHERE e.is_dir = 0{}{} "
+                          "GROUP BY r",
+                          entry_tables, where.text.empty() ? "" : " AND ", where.text));
+    bind_all(q, where.values);
+    std::array<std::uint64_t, 6> out{};
+    while (q.executeStep()) {
+        const auto grade = q.getColumn(0).getInt64();
+        if (grade >= 0 && grade < static_cast<std::int64_t>(out.size()))
+            out[static_cast<std::size_t>(grade)] = static_cast<std::uint64_t>(q.getColumn(1).getInt64());
+    }
+    return out;
+}
+
 std::vector<Piece> Shelf::pieces(std::int64_t entry) const {
     if (!pieces_query_)
         pieces_query_ =

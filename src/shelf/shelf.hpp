@@ -3,6 +3,7 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
+#include <array>
 #include <functional>
 #include <memory>
 #include <optional>
@@ -139,6 +140,8 @@ class Shelf {
     /// The entry with this number; nothing where the shelf has no such entry.
     std::optional<ShelfEntry> entry(std::int64_t id) const;
     std::uint64_t count(const Selection& selection) const;
+    /// Files among them, by the number of their grade; 0 for those without one.
+    std::array<std::uint64_t, 6> count_by_grade(const Selection& selection) const;
     std::vector<Piece> pieces(std::int64_t entry) const;
     std::vector<ByteRange> claims(std::int64_t entry) const;
     std::vector<Evidence> evidence(std::int64_t entry) const;
