@@ -4,6 +4,7 @@
 
 #include <chrono>
 #include <deque>
+#include <functional>
 
 #include "base/progress.hpp"
 #include "capture/image_writer.hpp"
@@ -14,6 +15,8 @@ namespace undershelf {
 struct CopyOptions {
     std::chrono::milliseconds patience{1000};  ///< a slower read counts as trouble, though its bytes are kept
     std::uint64_t most_per_second = 0;         ///< bytes; 0: as fast as it goes
+    /// What patience goes by: asked before a read and after it.
+    std::function<std::chrono::steady_clock::time_point()> now = std::chrono::steady_clock::now;
 };
 
 /// The source answers no more, or is another one: a sentence. What was copied stays.

@@ -104,9 +104,11 @@ TEST(Passes, LeapsByGrowingStepsWhereReadingFails) {
 }
 
 TEST(Passes, ASlowReadIsKeptAndLeapt) {
-    const Copied run(
-        {.places = {{.range = {2 << 20, 512}, .kind = SimulatedPlace::Kind::slow, .milliseconds = 30}}}, {},
-        {{0, size}}, {.patience = std::chrono::milliseconds(5)});
+    // A clock that is asked before a read and after it: the third one takes 30 ms, all others none.
+    const auto clock = [asked = 0]() mutable {
+        return std::chrono::steady_clock::time_point(std::chrono::milliseconds(++asked > 5 ? 30 : 0));
+    };
+    const Copied run({}, {}, {{0, size}}, {.patience = std::chrono::milliseconds(5), .now = clock});
     EXPECT_EQ(run.device.reads[2].range.offset >> 20, 2u);
     EXPECT_EQ(run.device.reads[3].range.offset >> 20, 4u) << "the block after a slow one waits";
     EXPECT_EQ(run.coverage.bytes(State::copied), size);
