@@ -48,13 +48,14 @@ std::vector<std::string> left_out_of(const std::string& looked_for) {
 
 void add_passes(const Shelf& shelf, const ScanState& state, Facts& out) {
     const auto scans = shelf.scans();
-    out.plain = pass_of(scans, Reach::volumes);
     out.sweep = pass_of(scans, Reach::traces);
     out.contents = pass_of(scans, Reach::content);
     if (scans.empty()) {
         out.unfinished_reach = word(Reach::volumes);
     } else if (scans.back().state != "done") {
         out.unfinished_reach = scans.back().reach;
+    } else {
+        out.last_reach = scans.back().reach;
     }
     for (const auto& s : scans) {
         if (s.sweep_seconds) out.sweep_seconds = s.sweep_seconds;
@@ -81,7 +82,6 @@ void add_work(const Shelf& shelf, Facts& out) {
                 out.exported = false;
                 break;
             case Work::export_files:
-                if (job.state == "failed") break;
                 out.exported = job.done() && since_scan;
                 out.export_interrupted = !job.done();
                 out.exported_to = job.folder;
@@ -99,10 +99,6 @@ std::uint64_t count_of(const Shelf& shelf, const auto& choose) {
 
 }  // namespace
 
-bool is_encrypted(const ScanState::Place& system) {
-    return system.what.starts_with("encrypted");
-}
-
 Facts facts_of(const Inspection& seen) {
     Facts out;
     out.asked = Asked::inspect;
@@ -119,7 +115,6 @@ Facts facts_of(const Inspection& seen) {
     for (const auto& v : seen.volumes) {
         const auto& volume = v.found.volume;
         out.volumes.push_back({.number = volume.number,
-                               .file_system = volume.file_system,
                                .former = false,
                                .readable = volume.readable,
                                .own_head = by_own_head(volume),
@@ -146,21 +141,21 @@ Facts facts_of(const Shelf& shelf, Asked asked) {
     out.takes_discards = state.takes_discards;
     out.not_copied = shelf.not_copied().bytes();
     out.unreadable = shelf.unreadable_for_good().bytes();
+    out.failing = out.is_drive && out.unreadable > 0;
     out.bare_partitions = state.bare_partitions;
     out.unread_systems = state.unread_systems;
     auto by_volume = rows_of(shelf, Shelf::TallyBy::volume);
     auto live = live_by_volume(shelf);
     for (const auto& v : shelf.volumes())
-        out.volumes.push_back({v.number, v.file_system, v.state == VolumeState::former, v.readable,
-                               by_own_head(v), v.size, live[v.number].files, live[v.number].bytes,
-                               by_volume[v.number].files});
+        out.volumes.push_back({v.number, v.state == VolumeState::former, v.readable, by_own_head(v), v.size,
+                               live[v.number].files, live[v.number].bytes, by_volume[v.number].files});
     add_passes(shelf, state, out);
     const auto totals = totals_of(rows_of(shelf, Shelf::TallyBy::origin));
     out.live = totals.live;
     out.lost = totals.lost;
     out.without_contents = out.lost_of(Grade::gone);
     out.missing_folders = shelf.stand_in_folders();
-    std::tie(out.unrated, out.waiting) = shelf.lost_without_rating();
+    out.waiting = shelf.lost_not_copied();
     out.checkable = checkable_in(shelf);
     for (const auto& [volume, d] : state.discards) out.discards.push_back({volume, d.zeros, d.files});
     out.broken_live = shelf.broken_live();
@@ -169,6 +164,19 @@ Facts facts_of(const Shelf& shelf, Asked asked) {
     if (asked == Asked::check || asked == Asked::scan) out.a_doubtful_one = shelf.best_doubtful();
     out.marks = count_of(shelf, [](Selection& s) { s.marked = true; });
     add_work(shelf, out);
+    return out;
+}
+
+Facts facts_after(const Shelf& shelf, const ExportOptions& asked, const ExportResult& result) {
+    auto out = facts_of(shelf, Asked::export_files);
+    out.exported = !result.interrupted && result.failed == 0;
+    out.export_interrupted = !out.exported;
+    out.exported_to = asked.to;  // as it was typed
+    auto selection = asked.selection;
+    selection.lost = selection.no_helpers = true;
+    const auto taken = shelf.count_by_grade(selection);
+    for (std::size_t i = 0; i < taken.size(); ++i)
+        out.left_out[i] = out.lost.by_grade[i] - std::min(out.lost.by_grade[i], taken[i]);
     return out;
 }
 

@@ -7,6 +7,7 @@
 #include <vector>
 
 #include "answers/counts.hpp"
+#include "export/export.hpp"
 #include "scan/inspect.hpp"
 #include "shelf/shelf.hpp"
 
@@ -17,30 +18,30 @@ enum class Asked { inspect, scan, summary, check, export_files };
 
 struct Facts {
     Asked asked = Asked::summary;
-    std::string source, shelf;  ///< paths; no shelf while nothing is scanned
+    std::string source, shelf;          ///< paths; no shelf while nothing is scanned
     std::vector<std::string> settings;  ///< options that every scan of the source has to have
-    std::uint64_t size = 0;     ///< of the source, bytes
+    std::uint64_t size = 0;             ///< of the source, bytes
 
     bool is_drive = false;
     bool failing = false;                          ///< places of it cannot be read, and it is no image
     bool takes_discards = false;                   ///< by what the system says of the drive
-    std::string mounted_at;                        ///< where it is mounted for writing
+    std::vector<std::string> mounted_at;           ///< where it is mounted for writing
     std::uint64_t not_copied = 0, unreadable = 0;  ///< bytes
 
     struct OfVolume {
         int number = 0;
-        std::string file_system;
         bool former = false, readable = true, own_head = true;
         std::uint64_t size = 0, live_files = 0, live_bytes = 0, files = 0;
     };
     std::vector<OfVolume> volumes;
     std::vector<ScanState::Place> bare_partitions, unread_systems;
-    std::uint64_t unassigned =
-        0;  ///< bytes that belong to no volume and no partition; only looked for by inspect
+    /// Bytes that belong to no volume and no partition; only inspect looks for them.
+    std::uint64_t unassigned = 0;
 
     enum class Pass { none, interrupted, done };
-    Pass plain = Pass::none, sweep = Pass::none, contents = Pass::none;
+    Pass sweep = Pass::none, contents = Pass::none;
     std::string unfinished_reach;             ///< of a scan that was interrupted, or is running
+    std::string last_reach;                   ///< of the last scan, where that is done
     std::vector<std::string> not_looked_for;  ///< formats that a search for some contents left out
     std::optional<SpaceLook> space;
     std::optional<double> sweep_seconds, content_seconds;
@@ -49,7 +50,6 @@ struct Facts {
     std::uint64_t without_contents = 0;  ///< lost files of which no byte is left where they were
     std::uint64_t missing_folders = 0;   ///< whose own names are lost
     std::uint64_t waiting = 0;           ///< lost files that are not copied yet
-    std::uint64_t unrated = 0;           ///< lost files that are not rated yet
     std::uint64_t checkable = 0;         ///< lost files that a check could say more of
     bool checked = false;                ///< all of them, since the last scan
     bool check_interrupted = false;
@@ -75,9 +75,9 @@ struct Facts {
     std::uint64_t good() const { return likely_or_better(lost); }
 };
 
-bool is_encrypted(const ScanState::Place& system);
-
 Facts facts_of(const Inspection& seen);
 Facts facts_of(const Shelf& shelf, Asked asked);
+/// At the end of an export.
+Facts facts_after(const Shelf& shelf, const ExportOptions& asked, const ExportResult& result);
 
 }  // namespace undershelf

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "answers/drive_json.hpp"
 #include "answers/volume_json.hpp"
 #include "base/amounts.hpp"
 #include "base/text.hpp"
@@ -17,21 +18,6 @@ using Json = nlohmann::ordered_json;
 
 /// Of a badly damaged source nobody reads more than the first few.
 constexpr std::size_t most_gaps = 3;
-
-Json drive_json(const DriveHealth& drive) {
-    const auto or_unknown = [](const auto& value) { return value ? Json(*value) : Json(nullptr); };
-    Json mounts = Json::array();
-    for (const auto& m : drive.mounts)
-        mounts.push_back({{"point", m.point}, {"writable", m.writable}, {"discards", m.discards}});
-    return {{"disk", drive.disk},
-            {"model", or_null(drive.model)},
-            {"serial", or_null(drive.serial)},
-            {"rotating", or_unknown(drive.rotating)},
-            {"takes_discards", or_unknown(drive.takes_discards)},
-            {"errors", or_unknown(drive.errors)},
-            {"mounts", mounts},
-            {"timer_discards", drive.timer_discards}};
-}
 
 }  // namespace
 
@@ -72,7 +58,7 @@ std::vector<std::string> health(const Inspection& seen) {
 Json inspection_json(const Inspection& seen, const Plan& plan) {
     Json out;
     out["source"] = {{"path", seen.path}, {"size", seen.size}, {"sector_size", seen.sector_size}};
-    out["drive"] = seen.drive ? drive_json(*seen.drive) : Json(nullptr);
+    out["drive"] = seen.drive ? json_of(*seen.drive) : Json(nullptr);
     out["not_copied"] = seen.not_copied.value_or(0);
     out["partition_map"] = nullptr;
     if (seen.map) {

@@ -23,11 +23,9 @@ Step step(Words words, std::string_view why, std::string_view brings, std::optio
     return {std::move(words), std::string(why), seconds, std::string(brings)};
 }
 
-Words scan_words(const Facts& f, const std::string& reach) {
-    Words out{"scan", f.source};
-    if (f.scanned()) out.insert(out.end(), {"--shelf", f.shelf, "--reach", reach});
-    out.insert(out.end(), f.settings.begin(), f.settings.end());
-    return out;
+Step scan_step(const Facts& f, const std::string& reach, std::string_view why, std::string_view brings,
+               std::optional<double> seconds = {}) {
+    return {scan_words(f, reach), std::string(why), seconds, std::string(brings)};
 }
 
 std::string capitalised(std::string text) {
@@ -48,10 +46,13 @@ class Planner {
         }
         if (!f_.unfinished_reach.empty()) finish_scan();
         if (f_.asked == Asked::export_files && f_.exported) after_export();
-        const bool copied = f_.not_copied == 0;
-        if (!copied) go_on_copying();
-        search(copied);
-        check(copied);
+        if (f_.not_copied) go_on_copying();
+        if (f_.failing) copy_first();
+        if (f_.not_copied == 0 && !f_.failing && f_.unfinished_reach.empty()) {
+            look();
+            search();
+            check();
+        }
         choose();
         export_files();
         if (out_.steps.empty()) say_it_is_over(f_, out_);
@@ -62,7 +63,7 @@ class Planner {
     /// Is nearly all of the source something that nobody reads without its key?
     bool is_all_encrypted() const {
         std::uint64_t bytes = 0;
-        for (const auto& s : f_.unread_systems) bytes += is_encrypted(s) ? s.range.length : 0;
+        for (const auto& s : f_.unread_systems) bytes += s.is_encrypted() ? s.range.length : 0;
         return bytes > f_.size / 10 * 9;
     }
 
@@ -94,11 +95,7 @@ class Planner {
                 "can be scanned meanwhile",
                 "the rest of the source"));
         if (f_.failing)
-            out_.add(step(
-                {"capture", f_.source, "IMAGE", "--metadata-first"},
-                "The source has unreadable places. Copy it before anything else, and work on the copy: every "
-                "further reading may cost more of it",
-                "an image to work on"));
+            copy_first();
         else if (f_.is_drive)
             out_.add(step({"capture", f_.source, "IMAGE"},
                           "This is a drive. Work on an image of it, so that nothing can go wrong twice",
@@ -111,13 +108,21 @@ class Planner {
                               "else can be found"sv);
         if (const auto doubts = room_without_a_volume(); known && !doubts.empty())
             why += fmt::format("; {}, and the scan says whether a search can help", listed(doubts));
-        out_.add(step(scan_words(f_, {}), why, "a shelf with all names that are left"));
+        out_.add(scan_step(f_, {}, why, "a shelf with all names that are left"));
+    }
+
+    void copy_first() {
+        out_.add(step(
+            {"capture", f_.source, "IMAGE", "--metadata-first"},
+            "The source has unreadable places. Copy it before anything else, and work on the copy: every "
+            "further reading may cost more of it",
+            "an image to work on"));
     }
 
     void finish_scan() {
-        out_.add(step(scan_words(f_, f_.unfinished_reach),
-                      "The scan is not finished. The same command goes on from where it came to",
-                      "the rest of the scan"));
+        out_.add(scan_step(f_, f_.unfinished_reach,
+                           "The scan is not finished. The same command goes on from where it came to",
+                           "the rest of the scan"));
     }
 
     void go_on_copying() {
@@ -132,22 +137,30 @@ class Planner {
             "the rest of the source"));
     }
 
+    /// A shelf of an earlier version, or one whose scan was ended in its last moment.
+    void look() {
+        if (f_.space || f_.contents == Facts::Pass::done) return;
+        out_.add(
+            scan_step(f_, f_.last_reach,
+                      "What the space that no entry claims holds is not known yet. The same scan looks at it",
+                      "which pass can bring more"));
+    }
+
     /// The contents pass has the sweep in it: where both would help it alone is said.
-    void search(bool copied) {
-        if (!f_.unfinished_reach.empty() || !copied) return;
+    void search() {
         const auto contents = reasons_for_contents(f_);
         if (!contents.empty()) {
-            out_.add(step(scan_words(f_, "content"),
-                          fmt::format("{}. A search for contents may bring more; it includes the sweep "
-                                      "for former volumes and the check of lost files.",
-                                      capitalised(listed(contents))),
-                          "files without names, former volumes, checked files", f_.content_seconds));
+            out_.add(scan_step(f_, "content",
+                               fmt::format("{}. A search for contents may bring more; it includes the sweep "
+                                           "for former volumes and the check of lost files.",
+                                           capitalised(listed(contents))),
+                               "files without names, former volumes, checked files", f_.content_seconds));
             searching_ = true;
             return;
         }
         if (!f_.not_looked_for.empty() && f_.not_looked_for.size() < formats().size()) {
-            out_.add(step(
-                scan_words(f_, "content"),
+            out_.add(scan_step(
+                f_, "content",
                 fmt::format("The search for contents left out {}. Without --kind, --ext and --content it "
                             "looks for all.",
                             counted(f_.not_looked_for.size(), "format", "formats")),
@@ -157,15 +170,15 @@ class Planner {
         }
         const auto sweep = reasons_for_sweep(f_);
         if (sweep.empty()) return;
-        out_.add(step(scan_words(f_, "traces"),
-                      fmt::format("{}. A sweep over every sector may bring former volumes and folders.",
-                                  capitalised(listed(sweep))),
-                      "former volumes, and folders that nothing names", f_.sweep_seconds));
+        out_.add(scan_step(f_, "traces",
+                           fmt::format("{}. A sweep over every sector may bring former volumes and folders.",
+                                       capitalised(listed(sweep))),
+                           "former volumes, and folders that nothing names", f_.sweep_seconds));
         searching_ = true;
     }
 
-    void check(bool copied) {
-        if (!copied || searching_ || !f_.unfinished_reach.empty()) return;
+    void check() {
+        if (searching_) return;
         if (f_.checkable && !f_.checked) {
             const auto* how = f_.check_interrupted ? "The check was interrupted, and goes on: " : "";
             out_.add(step({"check", f_.shelf},
@@ -249,7 +262,9 @@ class Planner {
             return;
         }
         if (f_.export_interrupted)
-            what = "The export was interrupted, and goes on in the same folder; " + what;
+            out_.say(
+                fmt::format("The export to {} did not come to its end. The same command goes on with it.",
+                            f_.exported_to));
         out_.add(step(std::move(words), capitalised(what) + ". DIR is a folder on another drive",
                       "the files, with a checksum each"));
     }

@@ -1,4 +1,4 @@
-// What is said before the first step, and once there is none.
+// What is said before the first step, and when no step is left.
 
 #include <fmt/format.h>
 #include <fmt/ranges.h>
@@ -20,9 +20,12 @@ class Warnings {
     Warnings(const Facts& facts, Plan& out) : f_(facts), out_(out) {}
 
     void warn() {
-        if (!f_.mounted_at.empty())
-            out_.say(fmt::format("Unmount it, or the system may write over what is lost: umount {}",
-                                 f_.mounted_at));
+        if (!f_.mounted_at.empty()) {
+            Words words{"umount"};
+            words.insert(words.end(), f_.mounted_at.begin(), f_.mounted_at.end());
+            out_.say(fmt::format("Unmount it, or the system may write over what is lost: {}",
+                                 command_line(words)));
+        }
         for (const auto& d : f_.discards)
             out_.say(fmt::format(
                 "Volume {} was on a drive that discards what is deleted (TRIM): {} of {} lost "
@@ -36,7 +39,7 @@ class Warnings {
         warn_of_missing_bytes();
         if (!f_.has_swept() && f_.scanned() && f_.not_copied == 0) warn_of_format();
         for (const auto& s : f_.unread_systems) {
-            if (is_encrypted(s))
+            if (s.is_encrypted())
                 out_.say(fmt::format("At byte {} is an {}. Without its key nothing in it can be read.",
                                      grouped(s.range.offset), s.what));
         }
@@ -97,11 +100,11 @@ class Ending {
         out_.say(fmt::format("Nothing more can be found here, because {}.", listed(why_no_more())));
         Words others;
         if (f_.unreadable) others.emplace_back("what cannot be read, a workshop for damaged drives may read");
-        if (std::any_of(f_.unread_systems.begin(), f_.unread_systems.end(), is_encrypted))
+        if (std::any_of(f_.unread_systems.begin(), f_.unread_systems.end(),
+                        [](const auto& s) { return s.is_encrypted(); }))
             others.emplace_back("an encrypted volume opens with its key alone; ask the customer for it");
         if (!f_.discards.empty())
-            others.emplace_back(
-                "of discarded contents some drives keep copies that only their maker's tools reach");
+            others.emplace_back("discarded contents, where the drive itself still keeps them");
         if (!others.empty()) out_.say(fmt::format("What is left for a specialist: {}.", listed(others)));
     }
 

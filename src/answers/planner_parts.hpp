@@ -13,6 +13,8 @@ inline constexpr std::uint64_t enough_traces = 4;
 void warn(const Facts& facts, Plan& out);
 /// Nothing is left to do: why, and what only others could.
 void say_it_is_over(const Facts& facts, Plan& out);
+/// A scan of the source as far as `reach`, under the settings of its shelf.
+std::vector<std::string> scan_words(const Facts& facts, const std::string& reach);
 /// `a`, `a, and b`, `a, b, and c`.
 std::string listed(const std::vector<std::string>& parts);
 

@@ -44,7 +44,8 @@ std::vector<std::string> reasons_for_contents(const Facts& f) {
     if (f.contents == Facts::Pass::done || !f.space || f.space->data == 0) return out;
     if (f.space->starts == 0 && !may_hold_more(f)) return out;
     for (const auto& s : f.unread_systems) {
-        if (!is_encrypted(s)) out.push_back(fmt::format("the {} volume is not read by this version", s.what));
+        if (!s.is_encrypted())
+            out.push_back(fmt::format("the {} volume is not read by this version", s.what));
     }
     if (has_no_volume(f) && out.empty()) out.emplace_back("no volume was found");
     if (f.space->starts)
@@ -64,14 +65,11 @@ std::vector<std::string> reasons_for_contents(const Facts& f) {
 std::vector<std::string> reasons_for_sweep(const Facts& f) {
     std::vector<std::string> out;
     if (f.has_swept() || !f.space || f.space->data == 0) return out;
-    const bool speak = f.space->traces >= (has_no_volume(f) ? enough_without_a_volume : enough_traces);
-    if (!speak && !may_hold_more(f)) return out;
+    if (f.space->traces < (has_no_volume(f) ? enough_without_a_volume : enough_traces)) return out;
     if (has_no_volume(f)) out.emplace_back("no volume was found");
-    if (speak)
-        out.push_back(
-            fmt::format("pieces of folders and tables of another volume are in space that no entry claims "
-                        "({})",
-                        extent_of(*f.space)));
+    out.push_back(
+        fmt::format("pieces of folders and tables of another volume are in space that no entry claims ({})",
+                    extent_of(*f.space)));
     if (f.missing_folders)
         out.push_back(
             counted(f.missing_folders, "folder is missing its name", "folders are missing their names"));
@@ -85,17 +83,21 @@ std::vector<std::string> reasons_for_sweep(const Facts& f) {
     return out;
 }
 
+std::vector<std::string> scan_words(const Facts& f, const std::string& reach) {
+    std::vector<std::string> out{"undershelf", "scan", f.source};
+    if (f.scanned()) out.insert(out.end(), {"--shelf", f.shelf, "--reach", reach});
+    out.insert(out.end(), f.settings.begin(), f.settings.end());
+    return out;
+}
+
 std::string what_is_not_done(const Shelf& shelf) {
     const auto facts = facts_of(shelf, Asked::summary);
     if (facts.contents == Facts::Pass::done) return {};
     const auto reach = facts.unfinished_reach.empty() ? std::string("content") : facts.unfinished_reach;
-    std::vector<std::string> words{"undershelf", "scan",    facts.source, "--shelf",
-                                   facts.shelf,  "--reach", reach};
-    words.insert(words.end(), facts.settings.begin(), facts.settings.end());
     return fmt::format(
         "Not done yet: {}{}: {}", facts.unfinished_reach.empty() ? std::string() : "the scan to its end, ",
         facts.has_swept() ? "the search for contents" : "the sweep and the search for contents",
-        command_line(words));
+        command_line(scan_words(facts, reach)));
 }
 
 }  // namespace undershelf

@@ -25,13 +25,7 @@ Facts scanned_card() {
     f.source = "card.img";
     f.shelf = "card.shelf";
     f.size = 64 * mib;
-    f.volumes = {{.number = 1,
-                  .file_system = "FAT32",
-                  .size = 64 * mib,
-                  .live_files = 90,
-                  .live_bytes = 20 * mib,
-                  .files = 120}};
-    f.plain = Pass::done;
+    f.volumes = {{.number = 1, .size = 64 * mib, .live_files = 90, .live_bytes = 20 * mib, .files = 120}};
     f.space = SpaceLook{40 * mib, 40 * mib, 0, 0, 0};
     f.sweep_seconds = 2;
     f.content_seconds = 200;
@@ -55,7 +49,7 @@ Facts looked_at(const char* source) {
     f.asked = Asked::inspect;
     f.source = source;
     f.size = 64 * mib;
-    f.volumes = {{.number = 1, .file_system = "FAT32", .size = 64 * mib}};
+    f.volumes = {{.number = 1, .size = 64 * mib}};
     return f;
 }
 
@@ -94,8 +88,12 @@ const Situation situations[] = {
           }),
      "capture /dev/sdb IMAGE --metadata-first", "Copy it before anything else",
      "so that nothing can go wrong"},
-    {"a drive that is mounted", with(looked_at("/dev/sdb"), [](Facts& f) { f.mounted_at = "/media/card"; }),
-     "scan /dev/sdb", "umount /media/card"},
+    {"a drive that is mounted",
+     with(looked_at("/dev/sdb"),
+          [](Facts& f) {
+              f.mounted_at = {"/media/card", "/media/green room"};
+          }),
+     "scan /dev/sdb", "umount /media/card '/media/green room'"},
     {"a drive that discards", with(looked_at("/dev/sdb"), [](Facts& f) { f.takes_discards = true; }),
      "scan /dev/sdb", "TRIM"},
     {"an image of a card whose free space is zeros", looked_at("card.img"), "scan card.img", "", "TRIM"},
@@ -120,18 +118,13 @@ const Situation situations[] = {
     {"an encrypted source",
      with(looked_at("card.img"),
           [](Facts& f) {
-              f.volumes = {{.number = 1, .file_system = "encrypted volume (LUKS)", .readable = false}};
+              f.volumes = {{.number = 1, .readable = false}};
               f.unread_systems = {{{0, 64 * mib}, "encrypted volume (LUKS)"}};
           }),
      "", "Without its key"},
 
     // After a plain scan.
-    {"an interrupted scan",
-     with(scanned_card(),
-          [](Facts& f) {
-              f.plain = Pass::interrupted;
-              f.unfinished_reach = "volumes";
-          }),
+    {"an interrupted scan", with(scanned_card(), [](Facts& f) { f.unfinished_reach = "volumes"; }),
      "scan card.img --shelf card.shelf --reach volumes", "goes on from where it came to", "search"},
     {"an interrupted sweep",
      with(card_with_lost(3),
@@ -248,6 +241,23 @@ const Situation situations[] = {
           }),
      "", "TRIM"},
 
+    {"a shelf that knows nothing of unclaimed space",
+     with(card_with_lost(5),
+          [](Facts& f) {
+              f.space.reset();
+              f.last_reach = "volumes";
+          }),
+     "scan card.img --shelf card.shelf --reach volumes", "is not known yet", "Nothing more"},
+    {"a scan of a drive that fails",
+     with(card_with_lost(5),
+          [](Facts& f) {
+              f.failing = f.is_drive = true;
+              f.unreadable = 4096;
+              f.space.reset();
+              f.checkable = 5;
+          }),
+     "capture card.img IMAGE --metadata-first", "unreadable places", "undershelf check"},
+
     // Checks, choice, export.
     {"lost files that can be checked", with(card_with_lost(5), [](Facts& f) { f.checkable = 4; }),
      "check card.shelf", "4 lost files can be read"},
@@ -286,7 +296,7 @@ const Situation situations[] = {
     {"none but doubtful ones", card_with_lost(0, 3), "export card.shelf --to DIR --lost --grade doubtful+",
      "none better"},
     {"an interrupted export", with(card_with_lost(5), [](Facts& f) { f.export_interrupted = true; }),
-     "export card.shelf --to DIR --lost --grade likely+", "goes on in the same folder"},
+     "export card.shelf --to DIR --lost --grade likely+", "did not come to its end"},
     {"after an export",
      with(card_with_lost(5, 3),
           [](Facts& f) {

@@ -5,6 +5,7 @@
 
 #include <nlohmann/json.hpp>
 
+#include "answers/drive_json.hpp"
 #include "answers/planner.hpp"
 #include "answers/volume_json.hpp"
 #include "base/amounts.hpp"
@@ -15,11 +16,6 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 using Words = std::vector<std::string>;
-
-template <class Value>
-Json or_unknown(const std::optional<Value>& value) {
-    return value ? Json(*value) : Json(nullptr);
-}
 
 bool seems_to_fail(const ListedSource& s) {
     const auto& smart = s.smart ? s.smart->health : std::optional<SmartHealth>();
@@ -42,8 +38,8 @@ Plan plan_for_drive(const ListedSource& s, bool as_root) {
     if (d.of_system) {
         out.say(
             "The running system is on it, and writes to it all the time. Switch the computer off, and look "
-            "at this "
-            "drive from another system.");
+            "at "
+            "this drive from another system.");
         return out;
     }
     for (const auto& m : d.health.mounts) {
@@ -73,45 +69,32 @@ Plan plan_for_drive(const ListedSource& s, bool as_root) {
     return out;
 }
 
-Json mounts_json(const std::vector<DriveHealth::Mount>& mounts) {
-    Json out = Json::array();
-    for (const auto& m : mounts)
-        out.push_back({{"point", m.point}, {"writable", m.writable}, {"discards", m.discards}});
-    return out;
-}
-
 Json smart_json(const ListedSource& s) {
     if (!s.smart || !s.smart->health) return nullptr;
     const auto& h = *s.smart->health;
-    return {{"passed", or_unknown(h.passed)},
-            {"moved_sectors", or_unknown(h.moved_sectors)},
-            {"waiting_sectors", or_unknown(h.waiting_sectors)},
-            {"unreadable_sectors", or_unknown(h.unreadable_sectors)},
-            {"media_errors", or_unknown(h.media_errors)},
-            {"worn_percent", or_unknown(h.worn_percent)},
-            {"celsius", or_unknown(h.celsius)},
-            {"hours", or_unknown(h.hours)}};
+    return {{"passed", or_null(h.passed)},
+            {"moved_sectors", or_null(h.moved_sectors)},
+            {"waiting_sectors", or_null(h.waiting_sectors)},
+            {"unreadable_sectors", or_null(h.unreadable_sectors)},
+            {"media_errors", or_null(h.media_errors)},
+            {"worn_percent", or_null(h.worn_percent)},
+            {"celsius", or_null(h.celsius)},
+            {"hours", or_null(h.hours)}};
 }
 
 Json drive_json(const AttachedDrive& d) {
-    Json out{{"path", d.path},
-             {"kind", d.bus == "loop" ? "loop" : "drive"},
-             {"model", or_null(d.health.model)},
-             {"serial", or_null(d.health.serial)},
-             {"bus", or_null(d.bus)},
-             {"size", d.size},
-             {"sector_size", d.sector_size},
-             {"rotating", or_unknown(d.health.rotating)},
-             {"removable", d.removable},
-             {"read_only", d.read_only},
-             {"takes_discards", or_unknown(d.health.takes_discards)},
-             {"errors", or_unknown(d.health.errors)},
-             {"readable", d.readable == Readable::yes},
-             {"of_system", d.of_system},
-             {"backing_file", or_null(d.backing_file)},
-             {"file_system", or_null(d.file_system)},
-             {"label", or_null(d.label)},
-             {"mounts", mounts_json(d.health.mounts)}};
+    Json out{{"path", d.path}, {"kind", d.bus == "loop" ? "loop" : "drive"}};
+    out.update(json_of(d.health));
+    out.update(Json{{"bus", or_null(d.bus)},
+                    {"size", d.size},
+                    {"sector_size", d.sector_size},
+                    {"removable", d.removable},
+                    {"read_only", d.read_only},
+                    {"readable", d.readable == Readable::yes},
+                    {"of_system", d.of_system},
+                    {"backing_file", or_null(d.backing_file)},
+                    {"file_system", or_null(d.file_system)},
+                    {"label", or_null(d.label)}});
     out["partitions"] = Json::array();
     for (const auto& p : d.partitions)
         out["partitions"].push_back({{"path", p.path},
@@ -121,7 +104,7 @@ Json drive_json(const AttachedDrive& d) {
                                      {"label", or_null(p.label)},
                                      {"name", or_null(p.partition_name)},
                                      {"swap", p.swap},
-                                     {"mounts", mounts_json(p.mounts)}});
+                                     {"mounts", json_of(p.mounts)}});
     return out;
 }
 
@@ -168,7 +151,7 @@ std::vector<std::string> notes_on(const ListedSource& s) {
         out.insert(out.end(), more.begin(), more.end());
     }
     if (s.smart && !s.smart->trouble.empty())
-        out.push_back(fmt::format("Its own word on its health is not known: {}.", s.smart->trouble));
+        out.push_back(fmt::format("It does not tell how it is: {}.", s.smart->trouble));
     if (s.drive->swap) out.emplace_back("The system swaps to it.");
     if (s.drive->readable == Readable::no)
         out.push_back(fmt::format(

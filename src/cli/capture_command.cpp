@@ -7,7 +7,6 @@
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
-#include "source/health.hpp"
 
 namespace undershelf::cli {
 
@@ -196,15 +195,7 @@ int run(const std::vector<std::string>& arguments) {
     const auto given = parse(capture_command(), capture_options(), {"SOURCE", "IMAGE"}, arguments);
     if (!given) return done;
     const auto options = options_from(*given);
-    if (const auto drive = drive_health(options.source_path)) {
-        for (const auto& m : drive->mounts) {
-            if (m.writable)
-                note(
-                    "undershelf: {} is mounted read-write at {}: unmount it, or the copy may be "
-                    "inconsistent.\n",
-                    options.source_path, m.point);
-        }
-    }
+    warn_of_mounts(options.source_path);
     CaptureResult r;
     {
         ProgressLine progress(true, progress_form(*given));

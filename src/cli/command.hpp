@@ -61,6 +61,10 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
 /// The selection options, the same for every command that has them.
 void add_selection(po::options_description& to);
 Selection selection_from(const po::variables_map& given);
+/// Says on standard error that a drive is mounted for writing, and how to unmount it. What is written
+/// meanwhile may be what is looked for, and parts of a copy that are read at different times may not fit
+/// together.
+void warn_of_mounts(const std::string& source);
 /// Says on standard error why a selection fits nothing.
 void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given);
 

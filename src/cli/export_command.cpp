@@ -58,15 +58,6 @@ std::uint64_t count_unrated(const Shelf& shelf, const Selection& selection) {
     return shelf.count(with) - shelf.count(selection);
 }
 
-/// Lost files by grade that the selection does not have.
-std::array<std::uint64_t, 6> left_out(const Shelf& shelf, Selection selection, const Counts& lost) {
-    selection.lost = selection.no_helpers = true;
-    auto out = shelf.count_by_grade(selection);
-    for (std::size_t i = 0; i < out.size(); ++i)
-        out[i] = lost.by_grade[i] - std::min(lost.by_grade[i], out[i]);
-    return out;
-}
-
 void print_result(const ExportResult& result, const ExportOptions& job) {
     print("exported {}: {} whole, {} partial, {} skipped, {} failed; {} in {}\n",
           counted(result.whole + result.partial, "file", "files"), grouped(result.whole),
@@ -117,11 +108,7 @@ int run(const std::vector<std::string>& arguments) {
         result = export_entries(shelf, *source, job, progress);
     }
     result.unrated = unrated;
-    auto facts = facts_of(shelf, Asked::export_files);
-    facts.exported = !result.interrupted;
-    facts.exported_to = job.to;
-    facts.left_out = left_out(shelf, job.selection, facts.lost);
-    const auto next = plan(facts);
+    const auto next = plan(facts_after(shelf, job, result));
     if (json) {
         print_json(export_json(shelf, job, result, next));
     } else {

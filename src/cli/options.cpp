@@ -6,12 +6,14 @@
 
 #include "answers/empty_selection.hpp"
 #include "answers/fields.hpp"
+#include "answers/steps.hpp"
 #include "base/printable.hpp"
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "content/formats.hpp"
+#include "source/health.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
@@ -56,6 +58,18 @@ void add_selection(po::options_description& to) {
 }
 Selection selection_from(const po::variables_map& given) {
     return undershelf::selection_from(said_in(given, selection_options()));
+}
+
+void warn_of_mounts(const std::string& source) {
+    const auto drive = drive_health(source);
+    const auto points = drive ? writable_mounts(*drive) : std::vector<std::string>();
+    if (points.empty()) return;
+    std::vector<std::string> words{"umount"};
+    words.insert(words.end(), points.begin(), points.end());
+    note(
+        "undershelf: {} is mounted for writing: what is lost may be written over at any moment. Unmount it: "
+        "{}\n",
+        source, without_controls(command_line(words)));
 }
 
 void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given) {

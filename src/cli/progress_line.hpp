@@ -1,6 +1,6 @@
 #pragma once
-// How far the work is: one line on the terminal, nothing at all when standard error is none; or lines of
-// JSON.
+// How far the work is: one line on the terminal, nothing at all when standard error is no terminal; or lines
+// of JSON.
 
 #include <chrono>
 #include <optional>

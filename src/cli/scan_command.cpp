@@ -14,7 +14,6 @@
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
 #include "scan/scan.hpp"
-#include "source/health.hpp"
 #include "systems/file_systems.hpp"
 #include "volume/words.hpp"
 
@@ -178,17 +177,6 @@ ScanOptions options_from(const po::variables_map& given) {
     out.read.code_page = given["code-page"].as<std::string>();
     if (given.count("zone")) out.read.zone_minutes = parse_zone(given["zone"].as<std::string>());
     return out;
-}
-
-/// What is written meanwhile may be what is looked for.
-void warn_of_mounts(const std::string& source) {
-    const auto drive = drive_health(source);
-    if (!drive) return;
-    if (const auto points = writable_mounts(*drive); !points.empty())
-        note(
-            "undershelf: {} is mounted for writing at {}: unmount it, or what is lost may be written over. "
-            "umount {}\n",
-            source, points, points);
 }
 
 int run(const std::vector<std::string>& arguments) {

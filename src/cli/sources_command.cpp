@@ -49,27 +49,17 @@ void print_volumes(const Inspection& seen, const Terminal& terminal) {
     table.print();
 }
 
-void print_points_of(const std::vector<std::string>& points, const Terminal& terminal, Style style) {
-    for (const auto& point : points) {
-        bool first = true;
-        for (const auto& line : wrapped(without_controls(point), terminal.width() - 4)) {
-            print("{} {}\n", first ? " -" : "  ", terminal.styled(line, style));
-            first = false;
-        }
-    }
-}
-
 void print_source(const ListedSource& s, bool as_root, const Terminal& terminal) {
     const auto size = s.drive ? s.drive->size : s.image->size;
     const auto description = description_of(s);
-    print("{}  {}{}{}\n", terminal.styled(path_of(s), Style::bold), human_size(size),
-          description.empty() ? "" : ", ", description);
+    print("{}  {}{}{}\n", terminal.styled(without_controls(path_of(s)), Style::bold), human_size(size),
+          description.empty() ? "" : ", ", without_controls(description));
     if (s.drive)
         print_partitions(*s.drive, terminal);
     else
         print_volumes(*s.image, terminal);
-    print_points_of(notes_on(s), terminal, Style::dim);
-    print_points_of(plan_for(s, as_root).next, terminal, Style::plain);
+    print_points(terminal, notes_on(s), Style::dim);
+    print_points(terminal, plan_for(s, as_root).next);
 }
 
 /// A drive, one that a partition is of, a loop device, or an image file.
@@ -83,8 +73,7 @@ ListedSource source_at(const std::string& path, const SystemPlaces& places) {
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("format", po::value<std::string>()->default_value("text"), "text or json")(
-        "health",
-        "ask each drive how it is, through smartmontools; a drive that fails may take long to answer")(
+        "health", "ask each drive how it is, through smartmontools; waits 5 s for each at most")(
         "root", po::value<std::string>()->default_value(""),
         "look for sysfs, udev's files and mounts below this folder");
     options.add(color_option());

@@ -67,17 +67,21 @@ void Table::print_stacked() const {
     }
 }
 
+void print_points(const Terminal& terminal, const std::vector<std::string>& points, Style style) {
+    for (const auto& point : points) {
+        bool first = true;
+        for (const auto& line : wrapped(without_controls(point), terminal.width() - 4)) {
+            print("{} {}\n", first ? " -" : "  ", terminal.styled(line, style));
+            first = false;
+        }
+    }
+}
+
 void print_points(const Terminal& terminal, const std::string& title,
                   const std::vector<std::string>& points) {
     if (points.empty()) return;
     print("\n{}\n", terminal.styled(title, Style::dim));
-    for (const auto& point : points) {
-        bool first = true;
-        for (const auto& line : wrapped(without_controls(point), terminal.width() - 4)) {
-            print("{} {}\n", first ? " -" : "  ", line);
-            first = false;
-        }
-    }
+    print_points(terminal, points);
 }
 
 }  // namespace undershelf::cli

@@ -31,6 +31,10 @@ class Table {
 };
 
 /// A list of sentences under a title, each wrapped after its dash; nothing where there are none.
+/// Points below a title; nothing at all where there are no points.
 void print_points(const Terminal& terminal, const std::string& title, const std::vector<std::string>& points);
+/// The same without a title.
+void print_points(const Terminal& terminal, const std::vector<std::string>& points,
+                  Style style = Style::plain);
 
 }  // namespace undershelf::cli

@@ -355,19 +355,34 @@ class Exporter {
 
 }  // namespace
 
+namespace {
+/// Is the last export to this folder one that has not said how it ended?
+bool is_running(const Shelf& shelf, const std::string& folder) {
+    bool out = false;
+    for (const auto& job : shelf.jobs()) {
+        if (job.work == Work::export_files && job.folder == folder) out = job.state == "running";
+    }
+    return out;
+}
+}  // namespace
+
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress) {
     SourceGuard(source.path()).refuse(options.to);
     const auto total = check_free_space(shelf, source, options);
-    JobNote note(shelf.path(), Work::export_files, options.selection,
-                 fs::absolute(options.to).lexically_normal().string());
+    const auto folder = fs::absolute(options.to).lexically_normal().string();
+    const auto note = [&] { return JobNote(shelf.path(), Work::export_files, options.selection, folder); };
     try {
-        auto result = Exporter(shelf, source, options, total, progress).run();
-        note.end(result.interrupted ? "interrupted" : "done");
-        result.not_noted = note.trouble();
+        Exporter exporter(shelf, source, options, total, progress);
+        // What is refused until here is no export.
+        auto noted = note();
+        auto result = exporter.run();
+        noted.end(result.interrupted ? "interrupted" : result.failed ? "failed" : "done");
+        result.not_noted = noted.trouble();
         return result;
     } catch (const BagFinished&) {
-        note.end("done");  // it had been cut off before it could say so
+        // It may have been cut off before it could say so.
+        if (is_running(shelf, folder)) note().end("done");
         throw;
     }
 }

@@ -251,7 +251,7 @@ std::vector<Partition> SourceLayout::bare_partitions() const {
     std::vector<Partition> out;
     if (!map) return out;
     for (const auto& p : map->partitions) {
-        if (p.is_room() && !used.touches({p.offset, p.size})) out.push_back(p);
+        if (p.is_room() && !p.is_for_no_volume() && !used.touches({p.offset, p.size})) out.push_back(p);
     }
     return out;
 }

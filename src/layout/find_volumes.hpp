@@ -16,7 +16,7 @@ struct SourceLayout {
     std::vector<std::string> remarks;  ///< sentences on what was passed over, and why
     bool every_usual_place = true;     ///< was looked at, where no volume is; else some, all over the source
 
-    /// Partitions in which no volume was found.
+    /// Partitions for volumes, in which none was found.
     std::vector<Partition> bare_partitions() const;
 };
 

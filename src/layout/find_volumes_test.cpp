@@ -89,6 +89,15 @@ TEST(FindVolumes, UnderstandsSectorsOf4096Bytes) {
     EXPECT_EQ(seen.map->partitions[0].state, "ok");
 }
 
+TEST(FindVolumes, KnowsWhichPartitionsLackTheirVolume) {
+    ByteVector disk(8 * mebibyte);
+    test::put_mbr_entry(disk, 0, 0, 0x07, 2048, 4096);
+    test::put_mbr_entry(disk, 0, 1, 0x82, 6144, 4096);
+    const auto bare = find(disk).bare_partitions();
+    ASSERT_EQ(bare.size(), 1u) << "a swap area has none";
+    EXPECT_EQ(bare[0].offset, mebibyte);
+}
+
 TEST(FindVolumes, NamesWhatItDoesNotRead) {
     struct Case {
         const char* name;

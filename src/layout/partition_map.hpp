@@ -24,6 +24,15 @@ struct Partition {
     }
     /// May it have a volume of its own?
     bool is_room() const { return size > 0 && !holds_others(); }
+    /// Is it for something else than a file system? UEFI specification and its registered types: reserved for
+    /// the system, a boot loader's code, swap; Inside Macintosh, Devices, chapter 3: drivers, and free space.
+    bool is_for_no_volume() const {
+        for (const auto* other : {"Microsoft reserved", "BIOS boot", "Linux swap", "Apple_Free", "Apple_Void",
+                                  "Apple_Extra", "Apple_Patches"}) {
+            if (type == other) return true;
+        }
+        return type.starts_with("Apple_Driver");
+    }
 };
 
 struct PartitionMap {

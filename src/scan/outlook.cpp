@@ -1,7 +1,9 @@
 #include "scan/outlook.hpp"
 
 #include <chrono>
+#include <filesystem>
 
+#include "base/printable.hpp"
 #include "scan/space_look.hpp"
 #include "source/health.hpp"
 
@@ -41,6 +43,12 @@ double bytes_to_check(const SpaceLook& space) {
            static_cast<double>(space.looked);
 }
 
+/// Every further reading may cost more of it: it is copied first.
+bool is_failing_drive(const Source& source) {
+    std::error_code ec;
+    return !source.unreadable().empty() && std::filesystem::is_block_file(source.path(), ec);
+}
+
 }  // namespace
 
 void note_layout(const Source& source, const SourceLayout& layout, ShelfWriter& shelf) {
@@ -48,7 +56,8 @@ void note_layout(const Source& source, const SourceLayout& layout, ShelfWriter& 
     for (const auto& r : layout.volumes) {
         if (!r.volume.readable) unread.push_back({{r.volume.offset, r.volume.size}, r.volume.file_system});
     }
-    for (const auto& p : layout.bare_partitions()) bare.push_back({{p.offset, p.size}, p.type});
+    for (const auto& p : layout.bare_partitions())
+        bare.push_back({{p.offset, p.size}, without_controls(p.type)});
     const auto drive = drive_health(source.path());
     const bool discards = drive && drive->takes_discards.value_or(false);
     const auto& now = shelf.state();
@@ -61,11 +70,12 @@ void note_layout(const Source& source, const SourceLayout& layout, ShelfWriter& 
 }
 
 void look_at_unclaimed(const Source& source, ShelfWriter& shelf, Progress& progress) {
+    if (is_failing_drive(source)) return;
     std::vector<ByteRange> claimed;
     shelf.for_each_named([&](const NamedContent& c) { append_good_claims(c, claimed); });
     // Without its key there is nothing to find in it.
     for (const auto& s : shelf.state().unread_systems) {
-        if (s.what.starts_with("encrypted")) claimed.push_back(s.range);
+        if (s.is_encrypted()) claimed.push_back(s.range);
     }
     const FreeSpace free(RangeSet(std::move(claimed)), source.size());
     const auto view = shelf.view();
@@ -81,6 +91,7 @@ void look_at_unclaimed(const Source& source, ShelfWriter& shelf, Progress& progr
 }
 
 void look_ahead(const Source& source, ShelfWriter& shelf, Progress& progress) {
+    if (is_failing_drive(source)) return;
     if (const auto seconds = time_to_read(source)) shelf.set_sweep_estimate(*seconds);
     shelf.commit();
     look_at_unclaimed(source, shelf, progress);

@@ -266,6 +266,8 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     try {
         if (!result.was_complete)
             run_passes(source, options, hints, refresh, volumes, shelf, result, progress);
+        else if (!shelf.state().space && !shelf.view().has_scanned(Reach::content))
+            look_at_unclaimed(source, shelf, progress);
     } catch (const Error&) {
         before.save(shelf);  // what cannot be is not said again
         throw;
@@ -276,8 +278,7 @@ ScanResult scan_into(ShelfWriter& shelf, const ScanOptions& options, const Sourc
     counted.no_helpers = true;
     result.entries = view.count(counted);
     for (const auto& t : view.tally(Shelf::TallyBy::origin)) {
-        if (t.key == static_cast<int>(Origin::unnamed) && !t.is_dir)
-            result.unnamed += t.entries;
+        if (t.key == static_cast<int>(Origin::unnamed) && !t.is_dir) result.unnamed += t.entries;
     }
     result.diagnostics = view.diagnostics();
     result.unreadable = view.unreadable_for_good();

@@ -79,9 +79,9 @@ class Look {
     void at(const ByteRange& block) {
         const auto before = std::min(lead, block.offset);
         ByteVector bytes(static_cast<std::size_t>(before + block.length) + sweep_margin);
-        source_.read(block.offset - before, bytes);
+        const RangeSet unread(source_.read(block.offset - before, bytes));
         const auto own = Bytes(bytes).subspan(static_cast<std::size_t>(before));
-        if (!count_data(block, own)) return;
+        if (!count_data(block, own, unread)) return;
         const auto starts =
             find_starts({bytes, block.offset - before, static_cast<std::size_t>(before + block.length)});
         out_.starts += static_cast<std::uint64_t>(
@@ -97,10 +97,10 @@ class Look {
 
   private:
     /// Has the free space of the block any data?
-    bool count_data(const ByteRange& block, Bytes own) {
+    bool count_data(const ByteRange& block, Bytes own, const RangeSet& unread) {
         const auto before = out_.data;
         for (const auto& part : free_.within(block)) {
-            out_.looked += part.length;
+            out_.looked += part.length - total_length(unread.within(part));
             const auto data_before = out_.data;
             for (auto at = part.offset; at < part.end(); at += start_step) {
                 const auto sector =

@@ -58,6 +58,8 @@ struct ScanState {
     struct Place {
         ByteRange range;
         std::string what;
+        /// Nothing in it can be read without its key.
+        bool is_encrypted() const { return what.starts_with("encrypted"); }
         bool operator==(const Place&) const = default;
     };
     std::vector<Place> bare_partitions, unread_systems;

@@ -171,8 +171,8 @@ class Shelf {
     std::uint64_t broken_live() const;
     /// Lost files that have something to read and were never checked, by extension.
     std::vector<std::pair<std::string, std::uint64_t>> unchecked() const;
-    /// Lost files that are not rated yet, and those that are not copied yet.
-    std::pair<std::uint64_t, std::uint64_t> lost_without_rating() const;
+    /// Lost files that are not copied yet.
+    std::uint64_t lost_not_copied() const;
     /// Folders with a name that was made for them.
     std::uint64_t stand_in_folders() const;
     /// Of the doubtful lost files the one with the best chance.

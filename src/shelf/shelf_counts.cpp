@@ -27,7 +27,7 @@ constexpr const char* counted_columns =
 
 struct Shelf::Counts {
     std::array<Cells, 4> tallies;  ///< by TallyBy
-    std::uint64_t helpers = 0, broken_live = 0, unrated = 0, waiting = 0, stand_ins = 0;
+    std::uint64_t helpers = 0, broken_live = 0, waiting = 0, stand_ins = 0;
     std::array<std::uint64_t, 4> names{};  ///< of lost files, by NameCertainty
     std::map<std::string, std::uint64_t> unchecked;
     std::optional<std::int64_t> best_doubtful;
@@ -71,7 +71,6 @@ struct Shelf::Counts {
     }
 
     void take_lost_file(const Rows& row, Grade grade, Rated rated, NameCertainty certainty) {
-        unrated += rated == Rated::not_yet;
         waiting += rated == Rated::not_copied;
         ++names.at(static_cast<std::size_t>(certainty));
         if (rated != Rated::yes) return;
@@ -117,8 +116,8 @@ std::vector<std::pair<std::string, std::uint64_t>> Shelf::unchecked() const {
     return {by_ext.begin(), by_ext.end()};
 }
 
-std::pair<std::uint64_t, std::uint64_t> Shelf::lost_without_rating() const {
-    return {counts().unrated, counts().waiting};
+std::uint64_t Shelf::lost_not_copied() const {
+    return counts().waiting;
 }
 
 std::uint64_t Shelf::stand_in_folders() const {

@@ -1,6 +1,7 @@
 #include "source/health.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <sys/stat.h>
 #include <sys/sysmacros.h>
 
@@ -28,10 +29,11 @@ std::string serial_in(const fs::path& disk) {
     return {};
 }
 
-std::string mount_points(const std::vector<DriveHealth::Mount>& mounts, bool DriveHealth::Mount::*which) {
-    std::string out;
+std::vector<std::string> mount_points(const std::vector<DriveHealth::Mount>& mounts,
+                                      bool DriveHealth::Mount::*which) {
+    std::vector<std::string> out;
     for (const auto& m : mounts) {
-        if (m.*which) out += (out.empty() ? "" : ", ") + m.point;
+        if (m.*which) out.push_back(m.point);
     }
     return out;
 }
@@ -72,7 +74,7 @@ std::optional<DriveHealth> drive_health_of(const std::string& number, const Syst
     return out;
 }
 
-std::string writable_mounts(const DriveHealth& h) {
+std::vector<std::string> writable_mounts(const DriveHealth& h) {
     return mount_points(h.mounts, &DriveHealth::Mount::writable);
 }
 
@@ -87,7 +89,7 @@ std::vector<std::string> in_words(const DriveHealth& h) {
         out.push_back(
             fmt::format("It is mounted for writing at {}: unmount it now. Until then the system may write "
                         "over what is lost at any moment.",
-                        points));
+                        fmt::join(points, ", ")));
     const auto kind = !h.rotating ? "a drive" : *h.rotating ? "a rotating disk" : "a solid-state drive";
     if (!h.takes_discards) return out;
     if (!*h.takes_discards) {
@@ -100,8 +102,8 @@ std::vector<std::string> in_words(const DriveHealth& h) {
     const auto discarding = mount_points(h.mounts, &DriveHealth::Mount::discards);
     std::string what;
     if (!discarding.empty())
-        what =
-            fmt::format(" Its mount at {} discards whatever is deleted at once: unmount it now.", discarding);
+        what = fmt::format(" Its mount at {} discards whatever is deleted at once: unmount it now.",
+                           fmt::join(discarding, ", "));
     else if (h.timer_discards && !h.mounts.empty())
         what = " This system discards the free space of what is mounted once a week: unmount it now.";
     else

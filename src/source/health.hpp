@@ -40,8 +40,8 @@ struct DriveHealth {
 std::optional<DriveHealth> drive_health(const std::string& path, const SystemPlaces& places = {});
 /// The same by its device number, `8:16`; nothing where the system does not know it.
 std::optional<DriveHealth> drive_health_of(const std::string& number, const SystemPlaces& places);
-/// Where it is mounted for writing, with commas; empty for nowhere.
-std::string writable_mounts(const DriveHealth& health);
+/// Where it is mounted for writing.
+std::vector<std::string> writable_mounts(const DriveHealth& health);
 /// Sentences on it, each with what follows.
 std::vector<std::string> in_words(const DriveHealth& health);
 

@@ -10,7 +10,7 @@
 
 namespace undershelf {
 
-/// The first line of a small file, blanks around it taken off; empty when there is none.
+/// The first line of a small file, blanks around it taken off; empty when the file does not exist.
 std::string line_of(const std::filesystem::path& file);
 /// Decimal, or hexadecimal after 0x.
 std::optional<std::uint64_t> number_of(const std::string& text);
