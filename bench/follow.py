@@ -4,7 +4,7 @@
 usage: follow.py --corpus DIR [--bin PATH] [--json FILE] [NAME...]
 
 Every volume NAME.img.zst in the corpus has NAME.truth.json beside it, with the SHA-256 of each file that was ever written.
-For each volume the first of the `steps` is taken again and again, with destinations filled in, until there is none left; what
+For each volume the first of the `steps` is taken again and again, with destinations filled in, until no step is left; what
 leaves nothing in the shelf is run as well, and the summary is asked after it. Then the same source is scanned with
 `--reach content` into another shelf. Both must list the same files.
 

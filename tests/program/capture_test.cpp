@@ -17,8 +17,7 @@
 #include "source/coverage_file.hpp"
 #include "support/asked_device.hpp"
 #include "support/fat_image.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -32,12 +31,8 @@ using State = CoverageState;
 
 constexpr std::size_t size = 16 << 20;
 
-class Capture : public ::testing::Test {
+class Capture : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     Ran shell(const std::string& command) { return run_in(folder.path().string(), {"sh", "-c", command}); }
 
     /// A drive of random bytes, with zeros in the middle.
@@ -89,8 +84,6 @@ class Capture : public ::testing::Test {
         return WIFEXITED(status) ? WEXITSTATUS(status) : -WTERMSIG(status);
     }
     std::string file(const std::string& name) { return read_file(folder.at(name)); }
-
-    TemporaryFolder folder;
 };
 
 }  // namespace

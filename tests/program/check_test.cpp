@@ -9,8 +9,7 @@
 
 #include "support/fat_image.hpp"
 #include "support/memory_content.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -21,20 +20,12 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-class Checking : public ::testing::Test {
+class Checking : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     std::map<std::string, json> rows(std::vector<std::string> more = {}) {
         more.insert(more.begin(), {"list", "card.shelf", "--format", "jsonl"});
         std::map<std::string, json> out;
-        std::istringstream lines(run(more).out);
-        for (std::string line; std::getline(lines, line);) {
-            auto row = json::parse(line);
-            out[row["name"]] = row;
-        }
+        for (auto& row : lines_of(run(more).out)) out[row["name"]] = row;
         return out;
     }
     static std::string text_of(const ByteVector& bytes) { return {bytes.begin(), bytes.end()}; }
@@ -62,7 +53,6 @@ class Checking : public ::testing::Test {
         folder.write("card.img", card.bytes());
         run({"scan", "card.img"});
     }
-    TemporaryFolder folder;
 };
 
 }  // namespace

@@ -13,8 +13,7 @@
 #include "support/fat_image.hpp"
 #include "support/hfsplus_image.hpp"
 #include "support/ntfs_image.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -23,15 +22,9 @@ using ::testing::Not;
 
 namespace {
 
-class FileSystems : public ::testing::Test {
+class FileSystems : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     std::string exported(const std::string& path) { return read_file(folder.at("out/data/live/" + path)); }
-
-    TemporaryFolder folder;
 };
 
 }  // namespace

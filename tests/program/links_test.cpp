@@ -12,8 +12,7 @@
 #include "ntfs/structures.hpp"
 #include "support/fat_image.hpp"
 #include "support/ntfs_image.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -27,7 +26,7 @@ using ::testing::Not;
 using undershelf::ntfs::ATTR_DATA;
 using undershelf::ntfs::ATTR_REPARSE;
 
-class Links : public ::testing::Test {
+class Links : public ProgramTest {
   protected:
     void SetUp() override {
         image.record(30, 1, 3, {ntfs::Image::times(), ntfs::Image::name(5, 5, u"Scripts")});
@@ -53,10 +52,6 @@ class Links : public ::testing::Test {
                      {ntfs::Image::times(4), ntfs::Image::name(parent, 1, name),
                       resident(ATTR_DATA, ntfs::stored_link_bytes(target))});
     }
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     void scan() {
         folder.write("office.img", image.bytes);
         ASSERT_EQ(run({"scan", "office.img"}).status, 0);
@@ -81,7 +76,6 @@ class Links : public ::testing::Test {
     }
 
     ntfs::Image image;
-    TemporaryFolder folder;
 };
 
 }  // namespace

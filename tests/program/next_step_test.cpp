@@ -1,15 +1,16 @@
 // The next step, from the first look to the finished export, as the program gives it.
 
+#include <SQLiteCpp/SQLiteCpp.h>
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include <filesystem>
 #include <nlohmann/json.hpp>
 #include <sstream>
 
 #include "support/fat_image.hpp"
 #include "support/memory_content.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -21,12 +22,8 @@ using ::testing::ElementsAre;
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-class NextStep : public ::testing::Test {
+class NextStep : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     json run_json(std::vector<std::string> arguments) {
         arguments.insert(arguments.end(), {"--format", "json"});
         const auto ran = run(arguments);
@@ -65,8 +62,6 @@ class NextStep : public ::testing::Test {
         }
         folder.write("card.img", bytes);
     }
-
-    TemporaryFolder folder;
 };
 
 }  // namespace
@@ -164,6 +159,33 @@ TEST_F(NextStep, AnEmptySelectionSaysWhichOptionEmptiedIt) {
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--kind", "audio", "--fell-short-ok"}).status, 1);
 }
 
+TEST_F(NextStep, WhatWasRefusedLeavesNothingInTheShelf) {
+    make_card(false);
+    run({"scan", "card.img"});
+    std::filesystem::create_directories(folder.at("full"));
+    folder.write("full/letter.txt", std::string("hello"));
+    const auto before = read_file(folder.at("card.shelf"));
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "full", "--lost"}).status, 4);
+    EXPECT_TRUE(read_file(folder.at("card.shelf")) == before);
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--lost"}).status, 0);
+    const auto after = read_file(folder.at("card.shelf"));
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--lost"}).status, 4) << "it is finished";
+    EXPECT_TRUE(read_file(folder.at("card.shelf")) == after);
+}
+
+TEST_F(NextStep, AnOlderShelfIsLookedAtByTheSameScan) {
+    make_card(true);
+    run({"scan", "card.img"});
+    // As a scan leaves it that is ended in its last moment.
+    SQLite::Database(folder.at("card.shelf"), SQLite::OPEN_READWRITE)
+        .exec("DELETE FROM settings WHERE name = 'space'");
+    const auto summary = run_json({"summary", "card.shelf"});
+    EXPECT_THAT(first_of(summary), HasSubstr("--shelf card.shelf --reach volumes"));
+    EXPECT_THAT(said_by(summary), AllOf(HasSubstr("is not known yet"), Not(HasSubstr("Nothing more"))));
+    EXPECT_EQ(first_of(run_json({"scan", "card.img"})),
+              "undershelf scan card.img --shelf card.shelf --reach content");
+}
+
 TEST_F(NextStep, EverythingOfNothingIsAnEmptyBag) {
     folder.write("card.img", ByteVector(1 << 20));
     run({"scan", "card.img"});
@@ -187,9 +209,8 @@ TEST_F(NextStep, ProgramsGetProgressAsLinesOfJson) {
     make_card(false);
     const auto ran = run({"scan", "card.img", "--progress", "json", "--format", "json"});
     EXPECT_EQ(json::parse(ran.out)["state"], "done");
-    std::istringstream lines(ran.err);
     std::vector<std::string> stages;
-    for (std::string line; std::getline(lines, line);) stages.push_back(json::parse(line)["stage"]);
+    for (const auto& line : lines_of(ran.err)) stages.push_back(line["stage"]);
     EXPECT_THAT(stages, ::testing::Contains("looking for volumes"));
     EXPECT_THAT(stages, ::testing::Contains("rating"));
     EXPECT_EQ(run({"scan", "card.img", "--progress", "xml"}).status, 2);
@@ -200,11 +221,9 @@ TEST_F(NextStep, KindsMayBeSaidAtAnyReach) {
     for (const auto* reach : {"volumes", "traces"}) {
         const auto shelf = std::string(reach) + ".shelf";
         EXPECT_EQ(run({"scan", "card.img", "--shelf", shelf, "--reach", reach, "--kind", "audio"}).status, 0);
-        std::istringstream rows(run({"list", shelf, "--format", "jsonl"}).out);
-        int files = 0;
-        for (std::string line; std::getline(rows, line); ++files)
-            EXPECT_EQ(json::parse(line)["rated"], "yes");
-        EXPECT_EQ(files, 2) << "nothing is left out";
+        const auto rows = lines_of(run({"list", shelf, "--format", "jsonl"}).out);
+        EXPECT_EQ(rows.size(), 2u) << "nothing is left out";
+        for (const auto& row : rows) EXPECT_EQ(row["rated"], "yes");
     }
     run({"scan", "card.img", "--reach", "content", "--kind", "picture"});
     const auto summary = run_json({"summary", "card.shelf"});

@@ -8,9 +8,8 @@
 #include <sstream>
 
 #include "support/fat_image.hpp"
-#include "support/program.hpp"
+#include "support/program_test.hpp"
 #include "support/shelf_rows.hpp"
-#include "support/temporary_folder.hpp"
 
 namespace undershelf::test {
 
@@ -23,18 +22,11 @@ using ::testing::HasSubstr;
 using ::testing::IsEmpty;
 using ::testing::Not;
 
-class PartialImage : public ::testing::Test {
+class PartialImage : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     std::vector<json> rows(const std::string& shelf, std::vector<std::string> more = {}) {
         more.insert(more.begin(), {"list", shelf, "--format", "jsonl"});
-        std::vector<json> out;
-        std::istringstream lines(run(more).out);
-        for (std::string line; std::getline(lines, line);) out.push_back(json::parse(line));
-        return out;
+        return lines_of(run(more).out);
     }
     std::vector<std::string> names(const std::string& shelf, std::vector<std::string> more = {}) {
         std::vector<std::string> out;
@@ -82,8 +74,6 @@ class PartialImage : public ::testing::Test {
                                  {"sh", "-c", "gzip -dc '" UNDERSHELF_DEMO_DIR "/" + name + "' > " + to});
         ASSERT_EQ(made.status, 0) << made.err;
     }
-
-    TemporaryFolder folder;
 };
 
 }  // namespace

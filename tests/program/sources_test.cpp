@@ -8,7 +8,7 @@
 
 #include "support/formatted_card.hpp"
 #include "support/made_up_system.hpp"
-#include "support/program.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -19,14 +19,14 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-class Sources : public ::testing::Test {
+class Sources : public ProgramTest {
   protected:
+    /// With stand-ins for other programs in `bin`.
     Ran run(const std::vector<std::string>& arguments) {
         std::string line = "PATH='" + folder.at("bin") + "':\"$PATH\" " UNDERSHELF_PROGRAM;
         for (const auto& a : arguments) line += " '" + a + "'";
         return run_in(folder.path().string(), {"sh", "-c", line});
     }
-    TemporaryFolder folder;
     MadeUpSystem system{folder};
 };
 

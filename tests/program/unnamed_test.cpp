@@ -8,8 +8,7 @@
 
 #include "support/fat_image.hpp"
 #include "support/memory_content.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -20,18 +19,13 @@ using ::testing::AllOf;
 using ::testing::HasSubstr;
 using ::testing::Not;
 
-class Nameless : public ::testing::Test {
+class Nameless : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     std::vector<json> rows(std::vector<std::string> more = {}) {
         more.insert(more.begin(), {"list", "card.shelf", "--format", "jsonl", "--origin", "unnamed"});
         std::vector<json> out;
-        std::istringstream lines(run(more).out);
-        for (std::string line; std::getline(lines, line);) {
-            if (auto row = json::parse(line); row["is_dir"] == false) out.push_back(std::move(row));
+        for (auto& row : lines_of(run(more).out)) {
+            if (row["is_dir"] == false) out.push_back(std::move(row));
         }
         return out;
     }
@@ -44,7 +38,6 @@ class Nameless : public ::testing::Test {
         }
         folder.write("card.img", bytes);
     }
-    TemporaryFolder folder;
 };
 
 }  // namespace

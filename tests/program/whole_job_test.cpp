@@ -9,8 +9,7 @@
 
 #include "base/sha256.hpp"
 #include "support/fat_image.hpp"
-#include "support/program.hpp"
-#include "support/temporary_folder.hpp"
+#include "support/program_test.hpp"
 
 namespace undershelf::test {
 
@@ -19,18 +18,11 @@ namespace {
 using nlohmann::json;
 using ::testing::HasSubstr;
 
-class WholeJob : public ::testing::Test {
+class WholeJob : public ProgramTest {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
     std::vector<json> rows(std::vector<std::string> more = {}) {
         more.insert(more.begin(), {"list", "card.shelf", "--format", "jsonl"});
-        std::vector<json> out;
-        std::istringstream lines(run(more).out);
-        for (std::string line; std::getline(lines, line);) out.push_back(json::parse(line));
-        return out;
+        return lines_of(run(more).out);
     }
     std::vector<std::string> names(std::vector<std::string> more) {
         std::vector<std::string> out;
@@ -57,8 +49,6 @@ class WholeJob : public ::testing::Test {
         card.put(0, "CUES    CSV", u"cues.csv", {40}, "a,b\n");
         folder.write("card.img", card.bytes());
     }
-
-    TemporaryFolder folder;
     FatImage card;
     const std::string winter = sample_text("Winter", 900);
     const std::string summer = sample_text("Summer", 1000);

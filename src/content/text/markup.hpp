@@ -12,7 +12,7 @@ struct MarkupStart {
     bool declared = false;  ///< begins with an XML declaration
     bool is_html = false;   ///< by its document type, or by its first tag
     std::string
-        root;  ///< the first tag's name, without a prefix; empty when it is too far on, or there is none
+        root;  ///< the first tag's name, without a prefix; empty when it is too far on, or does not exist
 };
 
 /// Of a content that begins with these bytes.
