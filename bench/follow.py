@@ -10,7 +10,7 @@ leaves nothing in the shelf is run as well, and the summary is asked after it. T
 
 A pass brought something when a file, name or volume more is listed after it, or a lost file more is byte-exact.
 """
-import argparse, glob, hashlib, json, os, shutil, subprocess, sys, tempfile
+import argparse, collections, glob, hashlib, json, os, shutil, subprocess, sys, tempfile
 
 MOST_STEPS = 20
 PASSES = ("traces", "content")
@@ -62,7 +62,8 @@ class Source:
                 place = json.loads(line).get("path_in_bag")
                 if place and not place.startswith("data/live") and os.path.isfile(f"{out}/bag/{place}"):
                     exact.add(sha(f"{out}/bag/{place}"))
-        files = {(e["volume"], e["path"], e["stream"], e["size"]) for e in entries if not e["is_dir"]}
+        # Volumes and stand-ins may be numbered otherwise: what counts is what is listed.
+        files = collections.Counter((e["path"], e["stream"] or "", e["size"]) for e in entries if not e["is_dir"])
         volumes = len(json.loads(run(self.binary, "summary", shelf, "--format", "json"))["volumes"])
         shutil.rmtree(out)
         return {"files": files, "volumes": volumes, "exact": len(exact & self.lost)}
@@ -84,8 +85,8 @@ class Source:
 def brought(before, after):
     """In words; empty where a pass brought nothing."""
     gains = []
-    if after["files"] - before["files"]:
-        gains.append(f"{len(after['files'] - before['files'])} files")
+    if more := (after["files"] - before["files"]).total():
+        gains.append(f"{more} files or names")
     if after["volumes"] > before["volumes"]:
         gains.append(f"{after['volumes'] - before['volumes']} volumes")
     if after["exact"] > before["exact"]:
@@ -115,12 +116,10 @@ def follow(binary, truth_path, work):
     row["ended"] = not steps
     run(binary, "scan", source.image, "--shelf", straight, "--reach", "content", *source.unreadable)
     whole = source.state(straight)
-    row["files"], row["exact"] = len(state["files"]), state["exact"]
-    # Volumes and stand-ins may be numbered otherwise: what is compared is what is there.
-    gist = lambda s: sorted((f[1], f[2] or "", f[3]) for f in s["files"])
-    row["missing"] = [f for f in gist(whole) if f not in set(gist(state))]
+    row["files"], row["exact"] = state["files"].total(), state["exact"]
+    row["missing"], row["beyond"] = sorted((whole["files"] - state["files"]).elements()), sorted((state["files"] - whole["files"]).elements())
     row["exact_straight"] = whole["exact"]
-    row["same"] = not row["missing"] and whole["exact"] <= state["exact"]
+    row["same"] = not row["missing"] and not row["beyond"] and whole["exact"] == state["exact"]
     os.remove(source.image)
     return row
 
@@ -143,8 +142,9 @@ def main():
         passes = "; ".join(f"{p['reach']}: {p['brought'] or 'NOTHING'}" for p in row["passes"])
         print(f"{row['name']:20} {'same' if row['same'] else 'DIFFERS':8} {'' if row['ended'] else 'ENDLESS '}"
               f"{row['files']:5} files {row['exact']:5} exact  {', '.join(row['steps'])}  [{passes}]", flush=True)
-        for f in row["missing"][:5]:
-            print(f"{'':20} not reached: {f}")
+        for what in ("missing", "beyond"):
+            for f in row[what][:5]:
+                print(f"{'':20} {what}: {f}")
     in_vain = {r: sum(1 for row in rows for p in row["passes"] if p["reach"] == r and not p["brought"]) for r in PASSES}
     print(f"{len(rows)} volumes, {sum(r['same'] for r in rows)} the same; in vain: {in_vain['traces']} sweeps, {in_vain['content']} contents passes")
     if args.json:
