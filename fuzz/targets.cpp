@@ -5,6 +5,8 @@
 #include <sstream>
 #include <string>
 
+#include "answers/id_list.hpp"
+#include "answers/known_sums.hpp"
 #include "bins/ds_store.hpp"
 #include "cli/command.hpp"
 #include "content/formats.hpp"
@@ -248,11 +250,12 @@ void select(Bytes input) {
     }
     for (const auto& word : words) {
         if (word == "--help" || word == "-h") return;  // prints
+        if (word.find("-from") != word.npos) return;   // reads files
     }
-    const cli::Command command{"list", "", "", {}, false};
+    cli::Command command{"list", "", "", {}};
+    command.selects = true;
     try {
         cli::po::options_description options;
-        cli::add_selection(options);
         options.add_options()("sort", cli::po::value<std::vector<std::string>>(), "");
         const auto given = cli::parse(command, options, {}, words);
         if (!given) return;
@@ -260,6 +263,23 @@ void select(Bytes input) {
         cli::sort_from(*given);
     } catch (const Error&) {
         // Wrong usage, said in a sentence.
+    }
+}
+
+/// Lists of numbers and of sums.
+void read_lists(Bytes input) {
+    const std::string text(reinterpret_cast<const char*>(input.data()), input.size());
+    try {
+        std::istringstream in(text);
+        read_id_list(in, "list");
+    } catch (const Error&) {
+        // Said with the line's number.
+    }
+    try {
+        std::istringstream in(text);
+        read_known_sums(in, "list", "sha256-from");
+    } catch (const Error&) {
+        // The same.
     }
 }
 
@@ -271,6 +291,7 @@ const std::vector<Target>& targets() {
                                          {"ntfs", read_volume<ntfs::file_system, ntfs_volumes>},
                                          {"hfsplus", read_volume<hfsplus::file_system, hfsplus_volumes>},
                                          {"disk", find_on_disk},
+                                         {"lists", read_lists},
                                          {"sweep", sweep},
                                          {"settle", settle},
                                          {"unpack", unpack},

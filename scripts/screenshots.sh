@@ -100,10 +100,12 @@ before='rm -f copy.*; undershelf capture theatre-stick.img copy.img --metadata-o
 shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
 shot summary undershelf summary theatre-card.shelf
 shot tree undershelf tree theatre-card.shelf --lost
+shot groups 'undershelf list theatre-card.shelf --lost --group kind; undershelf list theatre-backup.shelf --lost --group folder --depth 2; undershelf list theatre-card.shelf --group month --format csv'
+shot folders 'undershelf tree theatre-card.shelf --folders; undershelf tree theatre-photos.shelf --folders --depth 2 --grade likely+'
 shot list undershelf list theatre-card.shelf --lost --sort=-size
 shot show undershelf show theatre-card.shelf 34
 shot peek undershelf peek theatre-card.shelf 38 --bytes 700
-shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf list theatre-card.shelf --marked"
+shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf mark theatre-card.shelf --as posters --lost --name poster --name plakat; undershelf list theatre-card.shelf --marked; undershelf mark theatre-card.shelf --name programme"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
 shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,place'

@@ -1,7 +1,9 @@
 #include "answers/check_words.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
+#include "base/amounts.hpp"
 #include "base/text.hpp"
 #include "content/formats.hpp"
 
@@ -23,6 +25,16 @@ std::string check_in_words(const ShelfEntry& e) {
                    ? ", all under checksums"
                    : fmt::format(", proven by checksums up to byte {}", grouped(e.proven_to));
     return out;
+}
+
+std::string details_in_words(const ShelfEntry& e) {
+    std::vector<std::string> parts;
+    const auto& d = e.details;
+    if (!d.pixels.empty()) parts.push_back(d.pixels + " pixels");
+    if (d.seconds) parts.push_back(fmt::format("{:.1f} s", *d.seconds));
+    if (d.pages) parts.push_back(counted(*d.pages, "page", "pages"));
+    if (!d.camera.empty()) parts.push_back("taken with " + d.camera);
+    return fmt::format("{}", fmt::join(parts, ", "));
 }
 
 }  // namespace undershelf

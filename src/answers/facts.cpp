@@ -174,7 +174,7 @@ Facts facts_after(const Shelf& shelf, const ExportOptions& asked, const ExportRe
     out.exported_to = asked.to;  // as it was typed
     auto selection = asked.selection;
     selection.lost = selection.no_helpers = true;
-    const auto taken = shelf.count_by_grade(selection);
+    const auto taken = shelf.sum(selection).by_grade;
     for (std::size_t i = 0; i < taken.size(); ++i)
         out.left_out[i] = out.lost.by_grade[i] - std::min(out.lost.by_grade[i], taken[i]);
     return out;

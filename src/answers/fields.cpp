@@ -7,6 +7,7 @@
 #include <iterator>
 
 #include "base/error.hpp"
+#include "base/nearest.hpp"
 #include "base/printable.hpp"
 #include "content/format.hpp"
 #include "volume/words.hpp"
@@ -49,6 +50,11 @@ void append_share(std::string& out, double value) {
     out.append(rest, 1);
 }
 
+/// With one decimal.
+void append_tenths(std::string& out, double value) {
+    out += fmt::format("{:.1f}", std::clamp(value, 0.0, 1e15));
+}
+
 /// RFC 4180. Unprintable characters are spelled out, so that a line is a line; on a terminal they are
 /// replaced.
 void append_csv_field(std::string& out, std::string_view text, bool on_terminal) {
@@ -81,6 +87,7 @@ class JsonWriter final : public FieldWriter {
     void number(std::int64_t value) override { append_number(out_, value); }
     void none() override { out_ += "null"; }
     void share(double value) override { append_share(out_, value); }
+    void real(double value) override { append_tenths(out_, value); }
     void flag(bool value) override { out_ += word_of(value); }
     void time(const MaybeTime& value) override {
         if (!value) return none();
@@ -109,6 +116,7 @@ class CsvWriter final : public FieldWriter {
     void number(std::int64_t value) override { append_number(out_, value); }
     void none() override {}
     void share(double value) override { append_share(out_, value); }
+    void real(double value) override { append_tenths(out_, value); }
     void flag(bool value) override { out_ += word_of(value); }
     void time(const MaybeTime& value) override {
         if (value) append_iso8601(out_, *value);
@@ -153,26 +161,35 @@ const std::vector<Field>& contract() {
         {"helper", [](W& w, const E& e) { w.flag(e.helper); }},
         {"binned", [](W& w, const E& e) { w.flag(e.binned); }},
         {"first_path", [](W& w, const E& e) { w.optional(e.first_path); }},
-        {"earlier_names", [](W& w, const E& e) { w.list(e.earlier_names); }, false},
+        {"earlier_names", [](W& w, const E& e) { w.list(e.earlier_names); }, When::json},
+        {"attributes", [](W& w, const E& e) { w.list(attribute_words(e.attributes)); }, When::asked},
         {"kind", [](W& w, const E& e) { w.text(word(e.kind)); }},
         {"ext", [](W& w, const E& e) { w.text(e.ext); }},
         {"size", [](W& w, const E& e) { w.number(static_cast<std::int64_t>(e.size)); }},
         {"grade", [](W& w, const E& e) { w.optional(word(e.rating.grade)); }},
         {"chance", [](W& w, const E& e) { e.rated == Rated::yes ? w.share(e.rating.chance) : w.none(); }},
         {"left", [](W& w, const E& e) { w.share(e.rating.left); }},
-        {"rated", [](W& w, const E& e) { w.text(word_of(e.rated)); }, false},
+        {"rated", [](W& w, const E& e) { w.text(word_of(e.rated)); }, When::json},
         {"layout", [](W& w, const E& e) { w.text(word(e.layout)); }},
         {"created", [](W& w, const E& e) { w.time(e.created); }},
         {"modified", [](W& w, const E& e) { w.time(e.modified); }},
         {"accessed", [](W& w, const E& e) { w.time(e.accessed); }},
         {"deleted", [](W& w, const E& e) { w.time(e.deleted); }},
-        {"dates", [](W& w, const E& e) { w.optional(word_of(e.dates)); }, false},
+        {"dates", [](W& w, const E& e) { w.optional(word_of(e.dates)); }, When::json},
         {"format", [](W& w, const E& e) { w.optional(e.format); }},
         {"checked", [](W& w, const E& e) { w.optional(checked_word(e)); }},
         {"complete", [](W& w, const E& e) { e.complete ? w.flag(*e.complete) : w.none(); }},
         {"holds_to", [](W& w, const E& e) { put_maybe(w, e.holds_to); }},
         {"proven_to", [](W& w, const E& e) { w.number(static_cast<std::int64_t>(e.proven_to)); }},
         {"marked", [](W& w, const E& e) { w.flag(e.marked); }},
+        {"marks", [](W& w, const E& e) { w.list(e.marks); }, When::asked},
+        {"pixels", [](W& w, const E& e) { w.optional(e.details.pixels); }, When::asked},
+        {"seconds", [](W& w, const E& e) { e.details.seconds ? w.real(*e.details.seconds) : w.none(); },
+         When::asked},
+        {"pages", [](W& w, const E& e) { e.details.pages ? w.number(*e.details.pages) : w.none(); },
+         When::asked},
+        {"title", [](W& w, const E& e) { w.optional(e.title); }, When::asked},
+        {"camera", [](W& w, const E& e) { w.optional(e.details.camera); }, When::asked},
         {"link", [](W& w, const E& e) { e.link ? w.text(e.target()) : w.none(); }},
     };
     return fields;
@@ -211,8 +228,8 @@ Fields fields_from(const std::vector<std::string>& names) {
         if (it == all.end()) {
             std::vector<std::string> known;
             for (const auto& f : all) known.push_back(f.name);
-            throw Error(Trouble::usage, fmt::format("There is no field `{}`; the fields are {}.", name,
-                                                    fmt::join(known, ", ")));
+            throw Error(Trouble::usage, fmt::format("There is no field `{}`.{} The fields are {}.", name,
+                                                    did_you_mean(wanted, known), fmt::join(known, ", ")));
         }
         if (std::find(out.begin(), out.end(), &*it) != out.end())
             throw Error(Trouble::usage, fmt::format("--columns asks for the field `{}` twice.", it->name));
@@ -224,7 +241,7 @@ Fields fields_from(const std::vector<std::string>& names) {
 Fields all_fields(bool json) {
     Fields out;
     for (const auto& f : contract()) {
-        if (json || f.in_csv) out.push_back(&f);
+        if (f.when == When::always || (json && f.when == When::json)) out.push_back(&f);
     }
     return out;
 }
@@ -233,6 +250,10 @@ std::string csv_heading(const Fields& fields) {
     std::string out;
     for (const auto* f : fields) out += (out.empty() ? "" : ",") + f->name;
     return out;
+}
+
+void append_csv_text(std::string& out, std::string_view text, bool on_terminal) {
+    append_csv_field(out, text, on_terminal);
 }
 
 void append_csv(std::string& out, const ShelfEntry& e, const Fields& fields, bool on_terminal) {

@@ -19,15 +19,20 @@ class FieldWriter {
     virtual void none() = 0;
     /// From 0 to 1, with four decimals.
     virtual void share(double value) = 0;
+    /// With one decimal.
+    virtual void real(double value) = 0;
     virtual void flag(bool value) = 0;
     virtual void time(const MaybeTime& value) = 0;
     virtual void list(const std::vector<std::string>& values) = 0;
 };
 
+/// Where no fields are asked for: in CSV and JSON, in JSON alone, or in none.
+enum class When : std::uint8_t { always, json, asked };
+
 struct Field {
     std::string name;
     void (*put)(FieldWriter&, const ShelfEntry&);
-    bool in_csv = true;  ///< where no fields are asked for
+    When when = When::always;
 };
 using Fields = std::vector<const Field*>;
 
@@ -43,6 +48,8 @@ Fields all_fields(bool json);
 std::string csv_heading(const Fields& fields);
 /// One line. Appends to `out`.
 void append_csv(std::string& out, const ShelfEntry& entry, const Fields& fields, bool on_terminal);
+/// A field of its own.
+void append_csv_text(std::string& out, std::string_view text, bool on_terminal = false);
 /// One JSON object on one line. Appends to `out`.
 void append_json(std::string& out, const ShelfEntry& entry, const Fields& fields);
 

@@ -6,7 +6,10 @@
 #include <charconv>
 
 #include "answers/fields.hpp"
+#include "answers/id_list.hpp"
+#include "answers/known_sums.hpp"
 #include "base/error.hpp"
+#include "base/nearest.hpp"
 #include "base/text.hpp"
 #include "base/timestamp.hpp"
 #include "content/formats.hpp"
@@ -17,40 +20,6 @@ namespace undershelf {
 namespace {
 
 using Words = std::vector<std::string>;
-
-constexpr SelectionOption selection_table[] = {
-    {"id", Values::many, "these entries, by number"},
-    {"under", Values::many, "everything inside this folder, however deep"},
-    {"name", Values::many, "names that fit a pattern: *.jpg, cue*, act-?.txt; with a / in it, paths"},
-    {"ext", Values::many, "extensions: jpg,png"},
-    {"kind", Values::many,
-     "picture, video, audio, document, mail, archive, database, program, text, link, other"},
-    {"origin", Values::many, "live, deleted, former, unnamed"},
-    {"grade", Values::many, "verified, likely, doubtful, partial, gone; likely+ for likely or better"},
-    {"lost", Values::none, "deleted, former and unnamed files, and live ones in a recycle bin"},
-    {"no-live", Values::none, "leave out live ones"},
-    {"hide-copies", Values::none, "leave out lost ones that a live file holds byte for byte"},
-    {"helpers", Values::none,
-     "also what only serves a bin or a viewer: $I..., .trashinfo, .DS_Store, Thumbs.db"},
-    {"same-as", Values::one, "this entry and all with the same content"},
-    {"content", Values::many, "formats that contents show, where they were checked: jpeg,zip"},
-    {"checked", Values::many, "how strongly contents were checked: strong, fair, weak, none"},
-    {"broken", Values::none, "files that a check found not to hold to their end"},
-    {"unrated", Values::none, "files that have no rating yet, or are not copied yet"},
-    {"unread", Values::none, "files with bytes unreadable or not yet copied"},
-    {"marked", Values::none, "those kept with undershelf mark"},
-    {"size", Values::one, "sizes: 10k..2M, 500.., ..1G"},
-    {"modified", Values::one, "dates of change: 2024-03..2024-05, 2024.., ..today"},
-    {"created", Values::one, "dates of creation"},
-    {"deleted", Values::one, "dates of deletion, where they are known"},
-    {"volume", Values::many, "volumes, by number"},
-    {"match-case", Values::none, "match case in names and paths"},
-};
-constexpr SelectionOption narrowing_table[] = {
-    {"kind", Values::many, "picture, video, audio, document, mail, archive, database, program, text, other"},
-    {"ext", Values::many, "those that files of these extensions have: jpg,png"},
-    {"content", Values::many, "formats: jpeg,zip"},
-};
 
 [[noreturn]] void misuse(const std::string& sentence) {
     throw Error(Trouble::usage, sentence);
@@ -90,14 +59,15 @@ std::optional<Between<std::uint64_t>> size_range(const Said& said) {
 
 std::optional<Between<std::int64_t>> date_range(const Said& said, const std::string& option) {
     if (!said.contains(option)) return std::nullopt;
+    if (one_of(said, option) == "none") return Between<std::int64_t>{{}, {}, true};
     const auto [from, to] = split_range(one_of(said, option), option);
     const auto parse_one = [&](const std::string& text) {
         const auto span = parse_date(text);
         if (!span)
-            misuse(
-                fmt::format("`{}` in --{} is not a date; write ISO 8601 such as 2024-03-01, 2024-03 or "
-                            "2024-03-01T09:30, or today, and ranges as FROM..TO.",
-                            text, option));
+            misuse(fmt::format(
+                "`{}` in --{} is not a date; write ISO 8601 such as 2024-03-01, 2024-03 or "
+                "2024-03-01T09:30, or today, yesterday, 7d for so long ago, and ranges as FROM..TO.",
+                text, option));
         return *span;
     };
     Between<std::int64_t> out;
@@ -114,9 +84,9 @@ GradeChoice parse_grade(std::string text) {
     const auto grade = grade_from_word(folded(text));
     if (!grade)
         misuse(
-            fmt::format("`{}` is not a grade; the grades are verified, likely, doubtful, partial and gone, "
+            fmt::format("`{}` is not a grade.{} The grades are verified, likely, doubtful, partial and gone, "
                         "with a + for this grade or better.",
-                        text));
+                        text, did_you_mean(text, {"verified", "likely", "doubtful", "partial", "gone"})));
     out.grade = *grade;
     return out;
 }
@@ -137,15 +107,17 @@ Words words_of(const Said& said, const std::string& option) {
     return out;
 }
 
-std::vector<Kind> kinds_from(const Said& said) {
+std::vector<Kind> kinds_from(const Said& said, const std::string& option) {
     std::vector<Kind> out;
-    for (const auto& text : words_of(said, "kind")) {
+    for (const auto& text : words_of(said, option)) {
         const auto kind = kind_from_word(folded(text));
         if (!kind)
             misuse(
-                fmt::format("`{}` is not a kind; the kinds are picture, video, audio, document, mail, "
+                fmt::format("`{}` is not a kind.{} The kinds are picture, video, audio, document, mail, "
                             "archive, database, program, text, link and other.",
-                            text));
+                            text,
+                            did_you_mean(text, {"picture", "video", "audio", "document", "mail", "archive",
+                                                "database", "program", "text", "link", "other"})));
         out.push_back(*kind);
     }
     return out;
@@ -154,26 +126,20 @@ std::vector<Kind> kinds_from(const Said& said) {
 [[noreturn]] void unknown_format(const std::string& text) {
     Words known;
     for (const auto& f : formats()) known.emplace_back(f.word);
-    misuse(fmt::format("Unknown format `{}`; known: {}.", text, fmt::join(known, ", ")));
+    misuse(fmt::format("There is no format `{}`.{} The formats are {}.", text, did_you_mean(text, known),
+                       fmt::join(known, ", ")));
 }
 
-Words contents_from(const Said& said) {
+Words contents_from(const Said& said, bool none = false) {
     Words out;
     for (const auto& text : words_of(said, "content")) {
-        if (!format_named(folded(text))) unknown_format(text);
+        if (!(none && text == "none") && !format_named(folded(text))) unknown_format(text);
         out.push_back(folded(text));
     }
     return out;
 }
 
 }  // namespace
-
-std::span<const SelectionOption> selection_options() {
-    return selection_table;
-}
-std::span<const SelectionOption> narrowing_options() {
-    return narrowing_table;
-}
 
 std::uint64_t size_from(const std::string& text, const std::string& option) {
     double value = -1;
@@ -211,7 +177,7 @@ Words split_list(const Words& values) {
 
 Narrowing narrowing_from(const Said& said) {
     Narrowing out;
-    out.kinds = kinds_from(said);
+    out.kinds = kinds_from(said, "kind");
     for (auto ext : words_of(said, "ext")) {
         if (ext.starts_with('.')) ext.erase(0, 1);
         out.exts.push_back(folded(ext));
@@ -221,14 +187,31 @@ Narrowing narrowing_from(const Said& said) {
     return out;
 }
 
-Selection selection_from(const Said& said) {
-    Selection s;
-    for (const auto& id : words_of(said, "id")) s.ids.push_back(parse_number<std::int64_t>(id, "id"));
-    if (said.contains("under")) s.under = said.at("under");
-    if (said.contains("name")) s.names = said.at("name");
-    s.exts = words_of(said, "ext");
-    s.kinds = kinds_from(said);
-    s.contents = contents_from(said);
+namespace {
+
+/// What an option was given, as it was typed: commas may be part of it.
+Words typed(const Said& said, const std::string& option) {
+    return said.contains(option) ? said.at(option) : Words();
+}
+
+void add_ids(const Said& said, Selection& s) {
+    for (const auto& text : words_of(said, "id")) {
+        if (!add_numbers(s.ids, text))
+            misuse(fmt::format("`{}` in --id is not a number; write for example 12,20-31.", text));
+    }
+    for (const auto& file : typed(said, "ids-from")) {
+        auto list = id_list_from(file);
+        // Several lists are one, of the shelf that one of them is from.
+        if (s.listed && list.shelf.empty()) list.shelf = s.listed->shelf;
+        auto ranges = s.ids.ranges();
+        ranges.insert(ranges.end(), list.ids.ranges().begin(), list.ids.ranges().end());
+        s.ids = IdSet(std::move(ranges));
+        s.listed = std::make_shared<const ListedIds>(std::move(list));
+    }
+    if (s.listed && s.ids.empty()) misuse(fmt::format("{} holds no number.", s.listed->file));
+}
+
+void add_words(const Said& said, Selection& s) {
     for (const auto& text : words_of(said, "checked")) {
         const auto strength = strength_from_word(folded(text));
         if (!strength)
@@ -238,26 +221,57 @@ Selection selection_from(const Said& said) {
     for (const auto& text : words_of(said, "origin")) {
         const auto origin = origin_from_word(folded(text));
         if (!origin)
-            misuse(fmt::format("`{}` is not an origin; the origins are live, deleted, former and unnamed.",
-                               text));
+            misuse(fmt::format("`{}` is not an origin.{} The origins are live, deleted, former and unnamed.",
+                               text, did_you_mean(text, {"live", "deleted", "former", "unnamed"})));
         s.origins.push_back(*origin);
     }
     for (const auto& text : words_of(said, "grade")) s.grades.push_back(parse_grade(text));
     for (const auto& text : words_of(said, "volume")) s.volumes.push_back(parse_number<int>(text, "volume"));
+    s.kinds = kinds_from(said, "kind");
+    s.not_kinds = kinds_from(said, "not-kind");
+    s.contents = contents_from(said, true);
+}
+
+/// What asks for contents, and is looked for before anything is listed.
+void add_looks(const Said& said, Selection& s) {
+    s.containing = fmt::format("{}", fmt::join(typed(said, "containing"), " "));
+    if (said.contains("sha256-from")) s.known = known_sums_from(one_of(said, "sha256-from"), "sha256-from");
+    if (said.contains("not-sha256-from"))
+        s.not_known = known_sums_from(one_of(said, "not-sha256-from"), "not-sha256-from");
+    s.with_pairs = said.contains("with-pairs");
+}
+
+}  // namespace
+
+Selection selection_from(const Said& said) {
+    Selection s;
+    add_ids(said, s);
+    s.under = typed(said, "under");
+    s.in = typed(said, "in");
+    s.names = typed(said, "name");
+    s.not_under = typed(said, "not-under");
+    s.not_names = typed(said, "not-name");
+    s.exts = words_of(said, "ext");
+    s.not_exts = words_of(said, "not-ext");
+    add_words(said, s);
     s.size = size_range(said);
     s.modified = date_range(said, "modified");
     s.created = date_range(said, "created");
+    s.accessed = date_range(said, "accessed");
     s.deleted = date_range(said, "deleted");
     s.lost = said.contains("lost");
     s.no_live = said.contains("no-live");
+    s.hidden = said.contains("hidden");
     s.hide_copies = said.contains("hide-copies");
     s.no_helpers = !said.contains("helpers");
     s.broken = said.contains("broken");
     s.unrated = said.contains("unrated");
     s.unread = said.contains("unread");
     s.marked = said.contains("marked");
+    s.marks = typed(said, "marked");
     if (said.contains("same-as")) s.same_as = parse_number<std::int64_t>(one_of(said, "same-as"), "same-as");
     s.match_case = said.contains("match-case");
+    add_looks(said, s);
     return s;
 }
 

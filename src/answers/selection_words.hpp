@@ -11,11 +11,17 @@
 
 namespace undershelf {
 
-enum class Values { none, one, many };
+enum class Values {
+    none,
+    perhaps,  ///< one, or none
+    one,
+    many
+};
 
 struct SelectionOption {
     const char* name;
     Values values;
+    const char* takes;  ///< what a help text calls the value; empty for none
     const char* help;
 };
 

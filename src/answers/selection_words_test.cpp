@@ -31,7 +31,7 @@ TEST(SelectionWords, AreTakenByOption) {
                                    {"checked", {"fair,strong"}},
                                    {"lost", {}},
                                    {"helpers", {}}});
-    EXPECT_THAT(s.ids, ElementsAre(4, 7, 9));
+    EXPECT_THAT(s.ids.ranges(), ElementsAre(ByteRange{4, 1}, ByteRange{7, 1}, ByteRange{9, 1}));
     EXPECT_THAT(s.kinds, ElementsAre(Kind::picture, Kind::mail));
     ASSERT_EQ(s.grades.size(), 1u);
     EXPECT_TRUE(s.grades[0].or_better);
@@ -53,9 +53,42 @@ TEST(SelectionWords, ReadRangesOpenOnOneSide) {
     EXPECT_EQ(selection_from({{"size", {"500"}}}).size->to, 500u);
 }
 
+TEST(SelectionWords, TakeRangesOfNumbers) {
+    const auto s = selection_from({{"id", {"10-20,25", "21"}}});
+    EXPECT_THAT(s.ids.ranges(), ElementsAre(ByteRange{10, 12}, ByteRange{25, 1}));
+    for (const char* wrong : {"20-10", "-5", "5-", "1-2-3", "99999999999999999999"})
+        EXPECT_THAT(refusal({{"id", {wrong}}}), HasSubstr("is not a number")) << wrong;
+}
+
+TEST(SelectionWords, SayWhatIsNotWanted) {
+    const auto s = selection_from({{"not-kind", {"text,other"}},
+                                   {"not-ext", {"tmp"}},
+                                   {"not-name", {"draft, old"}},
+                                   {"not-under", {"Old season"}}});
+    EXPECT_THAT(s.not_kinds, ElementsAre(Kind::text, Kind::other));
+    EXPECT_THAT(s.not_exts, ElementsAre("tmp"));
+    // Names may have commas.
+    EXPECT_THAT(s.not_names, ElementsAre("draft, old"));
+    EXPECT_THAT(s.not_under, ElementsAre("Old season"));
+}
+
+TEST(SelectionWords, TakeDatesThatAreMissingAndThoseBeforeToday) {
+    EXPECT_TRUE(selection_from({{"modified", {"none"}}}).modified->absent);
+    const auto week = selection_from({{"deleted", {"7d.."}}});
+    EXPECT_TRUE(week.deleted->from && !week.deleted->to);
+    EXPECT_LT(*week.deleted->from, *selection_from({{"accessed", {"yesterday"}}}).accessed->from);
+}
+
+TEST(SelectionWords, TakeMarksWithAndWithoutAName) {
+    EXPECT_TRUE(selection_from({{"marked", {}}}).marked);
+    EXPECT_THAT(selection_from({{"marked", {"wedding"}}}).marks, ElementsAre("wedding"));
+    EXPECT_FALSE(selection_from({}).marked);
+}
+
 TEST(SelectionWords, SayWhatTheyDoNotTake) {
     EXPECT_THAT(refusal({{"kind", {"puppet"}}}), HasSubstr("`puppet` is not a kind"));
-    EXPECT_THAT(refusal({{"content", {"jpg"}}}), HasSubstr("Unknown format `jpg`; known: png, jpeg"));
+    EXPECT_THAT(refusal({{"content", {"jpg"}}}),
+                HasSubstr("There is no format `jpg`. Did you mean `jpeg`? The formats are png, jpeg"));
     EXPECT_THAT(refusal({{"size", {"2M..10k"}}}), HasSubstr("ends before it begins"));
     EXPECT_THAT(refusal({{"size", {"-1"}}}), HasSubstr("is not a size"));
     EXPECT_THAT(refusal({{"id", {"4x"}}}), HasSubstr("is not a number"));

@@ -3,6 +3,7 @@
 
 #include <memory>
 #include <string>
+#include <string_view>
 
 #include "base/bytes.hpp"
 
@@ -26,6 +27,9 @@ inline std::string sha256_of(Bytes bytes) {
     Sha256 hash;
     hash.add(bytes);
     return hash.hex();
+}
+inline std::string sha256_of(std::string_view text) {
+    return sha256_of(Bytes(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
 }
 
 }  // namespace undershelf

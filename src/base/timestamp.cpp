@@ -153,16 +153,34 @@ bool take_field(std::string_view& text, std::string_view separators, int& field)
     return value.has_value();
 }
 
-std::string today() {
-    const std::time_t now = std::time(nullptr);
-    std::tm local{};
-    localtime_r(&now, &local);
-    return fmt::format("{:04}-{:02}-{:02}", local.tm_year + 1900, local.tm_mon + 1, local.tm_mday);
+/// Days from now for `yesterday`, `7d`, `2w`; nothing for anything else.
+std::optional<int> days_ago(std::string_view text) {
+    if (text == "today") return 0;
+    if (text == "yesterday") return 1;
+    constexpr int most = 100'000;
+    int number = 0;
+    const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), number);
+    if (ec != std::errc{} || end + 1 != text.data() + text.size() || number < 0 || number > most)
+        return std::nullopt;
+    if (*end == 'd') return number;
+    if (*end == 'w') return 7 * number;
+    return std::nullopt;
 }
 }  // namespace
 
-std::optional<TickSpan> parse_date(std::string_view text) {
-    if (text == "today") return parse_date(today());
+CivilTime local_now() {
+    const std::time_t now = std::time(nullptr);
+    std::tm local{};
+    localtime_r(&now, &local);
+    return {local.tm_year + 1900, local.tm_mon + 1, local.tm_mday, local.tm_hour, local.tm_min, local.tm_sec};
+}
+
+std::optional<TickSpan> parse_date(std::string_view text, const CivilTime& now) {
+    if (const auto days = days_ago(text)) {
+        constexpr std::int64_t day = 86400;
+        const auto from = seconds_from_civil({now.year, now.month, now.day}) - *days * day;
+        return TickSpan{from * Timestamp::per_second, (from + day) * Timestamp::per_second - 1};
+    }
     CivilTime first;
     const auto year = take_number(text, 4);
     if (!year) return std::nullopt;

@@ -53,10 +53,12 @@ std::string short_date(const Timestamp& time);
 Timestamp now_utc();
 
 /// The first and the last tick that `text` covers: a year, month, day, minute or second of ISO 8601 date and
-/// time, or `today`. Nothing when it is none of these.
+/// time, or the day that is `today`, `yesterday`, `7d` or `2w` ago, as the clock on the wall has it. Nothing
+/// when it is none of these.
 struct TickSpan {
     std::int64_t first, last;
 };
-std::optional<TickSpan> parse_date(std::string_view text);
+CivilTime local_now();
+std::optional<TickSpan> parse_date(std::string_view text, const CivilTime& now = local_now());
 
 }  // namespace undershelf

@@ -39,9 +39,23 @@ TEST(ParseDate, CoversWhatIsWritten) {
     EXPECT_EQ(length("today"), 86400);
 }
 
+TEST(ParseDate, CountsBackFromTheDayOnTheWall) {
+    const CivilTime now{2024, 3, 1, 23, 59, 0};
+    const auto day = [&](const char* text) {
+        const auto span = parse_date(text, now);
+        EXPECT_EQ(span->last - span->first + 1, 86400 * Timestamp::per_second) << text;
+        return iso8601({span->first, Timestamp::local});
+    };
+    EXPECT_EQ(day("today"), "2024-03-01T00:00:00");
+    EXPECT_EQ(day("yesterday"), "2024-02-29T00:00:00");
+    EXPECT_EQ(day("7d"), "2024-02-23T00:00:00");
+    EXPECT_EQ(day("2w"), "2024-02-16T00:00:00");
+    EXPECT_FALSE(parse_date("999999999d", now));
+}
+
 TEST(ParseDate, RefusesWhatIsNone) {
     for (const char* text :
-         {"", "24", "2024-13", "2024-02-30", "2024-03-01T9", "yesterday", "2024-03-01x", "2024-3-1"}) {
+         {"", "24", "2024-13", "2024-02-30", "2024-03-01T9", "tomorrow", "d", "-3d", "3x", "2024-03-01x", "2024-3-1"}) {
         EXPECT_FALSE(parse_date(text)) << text;
     }
 }

@@ -165,28 +165,27 @@ CaptureOptions options_from(const po::variables_map& given) {
 
 po::options_description capture_options() {
     po::options_description out("Options");
-    out.add_options()("coverage", po::value<std::string>(),
+    out.add_options()("coverage", value("FILE"),
                       "where it is kept what has been copied (default: IMAGE.coverage.csv)")(
         "metadata-first", "partition maps, heads and the file systems' own structures before the rest")(
         "metadata-only", "these alone: names can be looked through before the rest is asked for")(
-        "from", po::value<std::string>(),
+        "from", value("SHELF"),
         "a shelf of this source: copy only what its files, or the selected ones, need; small and undamaged "
-        "first")("shelf", po::value<std::string>(),
+        "first")("shelf", value("SHELF"),
                  "a shelf of this source, to say at the end how many files are whole")(
-        "range", po::value<std::vector<std::string>>()->composing(),
+        "range", values("OFFSET,LENGTH"),
         "OFFSET,LENGTH: copy only that stretch; may be given several times")(
-        "again", po::value<std::string>(), "so many more tries for each sector that cannot be read")(
-        "patience", po::value<std::string>(),
+        "again", value("TRIES"), "so many more tries for each sector that cannot be read")(
+        "patience", value("MS"),
         "milliseconds (default 1000): after a slower read the next places are skipped as if it had failed")(
-        "from-end", "begin at the end of the source")("limit", po::value<std::string>(),
+        "from-end", "begin at the end of the source")("limit", value("RATE"),
                                                       "bytes a second, as 10M: for drives that need rest")(
-        "split", po::value<std::string>(), "write parts IMAGE.001, IMAGE.002, ... of this size, as 4G")(
+        "split", value("SIZE"), "write parts IMAGE.001, IMAGE.002, ... of this size, as 4G")(
         "hash", "a SHA-256 of the whole image as well, once everything is copied")(
-        "simulate", po::value<std::string>(),
+        "simulate", value("FILE"),
         "CSV of `offset,length,behaviour`: let the source fail like a broken drive, for tests and training")(
-        "reads", po::value<std::string>(), "write every read of the source into this CSV");
+        "reads", value("FILE"), "write every read of the source into this CSV");
     add_script_options(out, false);
-    add_selection(out);
     out.add(color_option());
     return out;
 }
@@ -194,8 +193,16 @@ po::options_description capture_options() {
 int run(const std::vector<std::string>& arguments) {
     const auto given = parse(capture_command(), capture_options(), {"SOURCE", "IMAGE"}, arguments);
     if (!given) return done;
-    const auto options = options_from(*given);
+    auto options = options_from(*given);
+    refuse_shelf(options.source_path);
     warn_of_mounts(options.source_path);
+    if (options.files) {
+        const Shelf shelf(options.shelf_path);
+        const auto chosen = choose_from(*options.files, *given, shelf);
+        if (!tell_of_looking(shelf, chosen)) return interrupted;
+        options.files = chosen.selection;
+        if (shelf.count(*options.files) == 0) tell_why_nothing_fits(shelf, *given);
+    }
     CaptureResult r;
     {
         ProgressLine progress(true, progress_form(*given));
@@ -238,7 +245,10 @@ int run(const std::vector<std::string>& arguments) {
 }  // namespace
 
 Command capture_command() {
-    return {"capture", "SOURCE IMAGE", "copy a source into an image, around what cannot be read", run, true};
+    Command out{"capture", "SOURCE IMAGE", "copy a source into an image, around what cannot be read", run,
+                true};
+    out.selects = true;
+    return out;
 }
 
 }  // namespace undershelf::cli

@@ -33,17 +33,22 @@ void print_result(const CheckResult& r) {
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("again", "also what was checked before")(
-        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    options.add_options()("again", "also what was checked before")("source", value("SOURCE", ""),
+                                                                   "where the source is now, if it moved");
     add_script_options(options);
-    add_selection(options);
     const auto given = parse(check_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     const bool json = wants_json(*given);
     CheckOptions check;
     check.shelf_path = (*given)[":SHELF"].as<std::string>();
     check.source_path = (*given)["source"].as<std::string>();
-    check.selection = selection_from(*given);
+    {
+        const Shelf shelf(check.shelf_path);
+        const auto chosen = chosen_from(*given, shelf);
+        if (!tell_of_looking(shelf, chosen)) return interrupted;
+        check.selection = chosen.selection;
+        if (shelf.count(check.selection) == 0) tell_why_nothing_fits(shelf, *given);
+    }
     check.again = given->count("again") > 0;
     check.decoder_program = own_program();
     // A live file is what its driver reads: it is checked only when somebody asks for it.
@@ -70,7 +75,10 @@ int run(const std::vector<std::string>& arguments) {
 }  // namespace
 
 Command check_command() {
-    return {"check", "SHELF [selection]", "read lost contents to their end: which of them hold?", run, true};
+    Command out{"check", "SHELF [selection]", "read lost contents to their end: which of them hold?", run,
+                true};
+    out.selects = true;
+    return out;
 }
 
 }  // namespace undershelf::cli

@@ -9,6 +9,7 @@
 
 #include "answers/fields.hpp"
 #include "base/error.hpp"
+#include "base/nearest.hpp"
 #include "cli/output.hpp"
 #include "volume/words.hpp"
 
@@ -77,6 +78,24 @@ const std::vector<Column>& all_columns() {
          [](const ShelfEntry& e) {
              return !checked_word(e).empty() ? std::to_string(e.proven_to) : std::string();
          }},
+        {"attributes", 10, false,
+         [](const ShelfEntry& e) {
+             return fmt::format("{}", fmt::join(attribute_words(e.attributes), ", "));
+         }},
+        {"marks", 0, false, [](const ShelfEntry& e) { return fmt::format("{}", fmt::join(e.marks, ", ")); }},
+        {"pixels", 11, true, [](const ShelfEntry& e) { return e.details.pixels; }},
+        {"seconds", 8, true,
+         [](const ShelfEntry& e) {
+             return e.details.seconds ? fmt::format("{:.1f}", *e.details.seconds) : std::string();
+         }},
+        {"pages", 5, true,
+         [](const ShelfEntry& e) {
+             return e.details.pages ? std::to_string(*e.details.pages) : std::string();
+         }},
+        {"title", 0, false, [](const ShelfEntry& e) { return e.title; }},
+        {"camera", 0, false, [](const ShelfEntry& e) { return e.details.camera; }},
+        {"earlier_names", 0, false,
+         [](const ShelfEntry& e) { return fmt::format("{}", fmt::join(e.earlier_names, "; ")); }},
         {"name", 0, false, [](const ShelfEntry& e) { return e.shown_name() + e.arrow(); }, folder_style},
         {"path", 0, false, shown_path, folder_style},
         {"link", 0, false, [](const ShelfEntry& e) { return e.target(); }},
@@ -129,23 +148,45 @@ int grade_width(const Shelf& shelf) {
     return shelf.may_have_unrated() ? unrated_width : rated_width;
 }
 
+namespace {
+const Column& column_named(const std::string& name) {
+    const auto wanted = field_name(name);
+    const auto it = std::find_if(all_columns().begin(), all_columns().end(),
+                                 [&](const Column& c) { return c.name == wanted; });
+    if (it != all_columns().end()) return *it;
+    std::vector<std::string> known;
+    for (const auto& c : all_columns()) known.push_back(c.name);
+    throw Error(Trouble::usage, fmt::format("There is no column `{}`.{} The columns are {}.", name,
+                                            did_you_mean(wanted, known), fmt::join(known, ", ")));
+}
+}  // namespace
+
+void check_column_names(const std::vector<std::string>& names) {
+    for (const auto& name : names) column_named(name);
+}
+
 std::vector<Column> columns_from(const std::vector<std::string>& names, const Shelf& shelf) {
     std::vector<Column> out;
     for (const auto& name : names) {
-        const auto wanted = field_name(name);
-        const auto it = std::find_if(all_columns().begin(), all_columns().end(),
-                                     [&](const Column& c) { return c.name == wanted; });
-        if (it == all_columns().end()) {
-            std::vector<std::string> known;
-            for (const auto& c : all_columns()) known.push_back(c.name);
-            throw Error(Trouble::usage, fmt::format("There is no column `{}`; the columns are {}.", name,
-                                                    fmt::join(known, ", ")));
-        }
-        out.push_back(*it);
-        if (it->name == "grade") out.back().width = grade_width(shelf);
+        out.push_back(column_named(name));
+        if (out.back().name == "grade") out.back().width = grade_width(shelf);
     }
     return out;
 }
+
+namespace {
+std::vector<ColumnWriter::Head> heads_of(const std::vector<Column>& columns) {
+    std::vector<ColumnWriter::Head> out;
+    for (const auto& c : columns) {
+        std::string title = c.name;
+        std::transform(title.begin(), title.end(), title.begin(), [](char letter) {
+            return letter == '_' ? ' ' : static_cast<char>(std::toupper(static_cast<unsigned char>(letter)));
+        });
+        out.push_back({std::move(title), c.width, c.to_right});
+    }
+    return out;
+}
+}  // namespace
 
 std::vector<Column> fitting(std::vector<Column> columns, int width) {
     const auto needed = [&] {
@@ -161,42 +202,14 @@ std::vector<Column> fitting(std::vector<Column> columns, int width) {
 }
 
 TableWriter::TableWriter(const Terminal& terminal, std::vector<Column> columns)
-    : terminal_(terminal), columns_(std::move(columns)) {
-    int fixed = static_cast<int>(columns_.size() - 1) * 2, sharing = 0;
-    for (const auto& c : columns_) {
-        fixed += c.width;
-        sharing += c.width == 0;
-    }
-    for (const auto& c : columns_) {
-        widths_.push_back(
-            c.width ? c.width : std::max(narrowest_path, (terminal_.width() - fixed) / std::max(1, sharing)));
-    }
-}
-
-void TableWriter::heading() {
-    std::string line;
-    for (std::size_t i = 0; i < columns_.size(); ++i) {
-        std::string name = columns_[i].name;
-        std::transform(name.begin(), name.end(), name.begin(), [](char c) {
-            return c == '_' ? ' ' : static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-        });
-        line += (i ? "  " : "") + padded(name, widths_[i], columns_[i].to_right);
-    }
-    line.erase(line.find_last_not_of(' ') + 1);
-    print("{}\n", terminal_.styled(line, Style::dim));
-}
+    : columns_(std::move(columns)), writer_(terminal, heads_of(columns_)), cells_(columns_.size()) {}
 
 void TableWriter::row(const ShelfEntry& e) {
-    std::string line;
     for (std::size_t i = 0; i < columns_.size(); ++i) {
-        const auto& c = columns_[i];
-        const bool last = i + 1 == columns_.size();
-        auto cell =
-            last && !c.to_right ? fitted(c.text(e), widths_[i]) : padded(c.text(e), widths_[i], c.to_right);
-        line += (i ? "  " : "") + terminal_.styled(cell, c.style ? c.style(e) : Style::plain);
+        cells_[i].text = columns_[i].text(e);
+        cells_[i].style = columns_[i].style ? columns_[i].style(e) : Style::plain;
     }
-    line += '\n';
-    write_out(line);
+    writer_.row(cells_);
 }
 
 }  // namespace undershelf::cli

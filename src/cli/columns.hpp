@@ -5,6 +5,7 @@
 #include <vector>
 
 #include "answers/fields.hpp"
+#include "cli/column_writer.hpp"
 #include "cli/terminal.hpp"
 #include "shelf/shelf.hpp"
 
@@ -12,29 +13,31 @@ namespace undershelf::cli {
 
 struct Column {
     std::string name;
-    int width;  ///< on a terminal; 0: shares what is left
+    int width;  ///< on a terminal; 0: as wide as its longest text
     bool to_right = false;
     std::string (*text)(const ShelfEntry&);
     Style (*style)(const ShelfEntry&) = nullptr;
 };
 
+/// Throws Error(usage) for a name that no column has.
+void check_column_names(const std::vector<std::string>& names);
 /// Columns by name. Throws Error(usage).
 std::vector<Column> columns_from(const std::vector<std::string>& names, const Shelf& shelf);
 const std::vector<std::string>& default_columns();
 /// Without those that a narrow terminal has no room for, least wanted first.
 std::vector<Column> fitting(std::vector<Column> columns, int width);
 
-/// Writes rows as a table that fits `terminal`, row by row.
+/// Writes entries as rows of a table that fits `terminal`.
 class TableWriter {
   public:
     TableWriter(const Terminal& terminal, std::vector<Column> columns);
-    void heading();
     void row(const ShelfEntry& entry);
+    void finish() { writer_.finish(); }
 
   private:
-    const Terminal& terminal_;
     std::vector<Column> columns_;
-    std::vector<int> widths_;
+    ColumnWriter writer_;
+    std::vector<ColumnWriter::Cell> cells_;
 };
 
 /// Columns that grades take: more while some entries have none yet.

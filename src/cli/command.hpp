@@ -3,6 +3,7 @@
 
 #include <boost/program_options.hpp>
 #include <functional>
+#include <span>
 #include <string>
 #include <vector>
 
@@ -10,6 +11,7 @@
 #include "base/error.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/terminal.hpp"
+#include "scan/choosing.hpp"
 #include "shelf/shelf.hpp"
 
 namespace undershelf::cli {
@@ -26,6 +28,7 @@ struct Command {
     std::function<int(const std::vector<std::string>&)> run;
     bool keeps_progress = false;  ///< interrupted, it ends early by itself and keeps what it has
     bool leaves_at_once = false;  ///< told to terminate it ends without another word: it has nothing to keep
+    bool selects = false;         ///< it takes a selection
 };
 
 /// All commands in the order of the job.
@@ -58,15 +61,37 @@ std::optional<po::variables_map> parse(const Command& command, const po::options
                                        const std::vector<std::string>& arguments,
                                        const std::string& several = {});
 
-/// The selection options, the same for every command that has them.
-void add_selection(po::options_description& to);
+/// What the parser is given for an option whose value was left out.
+inline constexpr const char* whatever = "*";
+/// The options of a table as the command line has them, and what was said of them.
+void add_options(po::options_description& to, std::span<const SelectionOption> options);
+Said said_in(const po::variables_map& given, std::span<const SelectionOption> options);
+/// An option that takes a value, and what a help text calls it; and one that has a value otherwise.
+po::typed_value<std::string>* value(const char* takes);
+po::typed_value<std::string>* value(const char* takes, const std::string& otherwise);
+/// One that may be given several times.
+po::typed_value<std::vector<std::string>>* values(const char* takes);
+
+/// The selection that was said, as it is; and with what had to be looked for first. Says on standard error
+/// what is to be said of a list of numbers.
 Selection selection_from(const po::variables_map& given);
+Chosen chosen_from(const po::variables_map& given, const Shelf& shelf);
+Chosen choose_from(Selection selection, const po::variables_map& given, const Shelf& shelf);
+/// Says on standard error what was not looked into. False when looking was interrupted.
+bool tell_of_looking(const Shelf& shelf, const Chosen& chosen);
+/// Says on standard error what a table or tree of a selection does not show, and why.
+void tell_what_is_left_out(const Shelf& shelf, const Selection& selection);
+/// Throws Error(usage), with what to do instead, for a source that is a shelf.
+void refuse_shelf(const std::string& source);
 /// Says on standard error that a drive is mounted for writing, and how to unmount it. What is written
 /// meanwhile may be what is looked for, and parts of a copy that are read at different times may not fit
 /// together.
 void warn_of_mounts(const std::string& source);
 /// Says on standard error why a selection fits nothing.
 void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given);
+
+/// How deep folders are shown; nothing without the option `depth`. Throws Error(usage) for 0.
+std::optional<unsigned> depth_from(const po::variables_map& given);
 
 /// How a list is sorted; by nothing without the option `sort`.
 std::vector<SortKey> sort_from(const po::variables_map& given);

@@ -83,19 +83,20 @@ void tell_of_nothing(const Shelf& shelf, const po::variables_map& given, std::ui
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("to", po::value<std::string>()->required(),
-                          "the folder to export to, on another drive")(
+    options.add_options()("to", value("DIR")->required(), "the folder to export to, on another drive")(
         "all", "everything that has content, whatever its grade")(
         "links", "make links of links whose target is exported too; without it all of them are text files")(
-        "tree", po::value<std::string>()->default_value("keep"), "keep the folders, or flat")(
-        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+        "tree", value("FORM", "keep"), "keep the folders, or flat")("source", value("SOURCE", ""),
+                                                                    "where the source is now, if it moved");
     add_script_options(options);
-    add_selection(options);
     const auto given = parse(export_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
     const bool json = wants_json(*given);
-    const auto job = options_from(*given);
+    auto job = options_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto chosen = choose_from(job.selection, *given, shelf);
+    if (!tell_of_looking(shelf, chosen)) return interrupted;
+    job.selection = chosen.selection;
     const auto unrated = count_unrated(shelf, job.selection);
     const bool nothing = shelf.count(job.selection) == 0;
     if (nothing) tell_of_nothing(shelf, *given, unrated);
@@ -132,8 +133,10 @@ int run(const std::vector<std::string>& arguments) {
 }  // namespace
 
 Command export_command() {
-    return {"export", "SHELF --to DIR [selection]",
-            "write selected files to another drive, as a bag with checksums", run, true};
+    Command out{"export", "SHELF --to DIR [selection]",
+                "write selected files to another drive, as a bag with checksums", run, true};
+    out.selects = true;
+    return out;
 }
 
 }  // namespace undershelf::cli

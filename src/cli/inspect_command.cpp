@@ -108,15 +108,15 @@ void print_text(const Inspection& seen, const Plan& next, const Terminal& termin
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("format", po::value<std::string>()->default_value("text"), "text or json")(
-        "unreadable", po::value<std::string>()->default_value(""),
-        "CSV of `offset,length`: ranges to treat as unreadable")(
-        "code-page", po::value<std::string>()->default_value("437"), "of labels on FAT volumes");
+    options.add_options()("format", value("FORMAT", "text"), "text or json")(
+        "unreadable", value("FILE", ""), "CSV of `offset,length`: ranges to treat as unreadable")(
+        "code-page", value("NUMBER", "437"), "of labels on FAT volumes");
     options.add(color_option());
     const auto given = parse(inspect_command(), options, {"SOURCE"}, arguments);
     if (!given) return done;
     const bool json = wants_json(*given);
     const auto terminal = terminal_from(*given);
+    refuse_shelf((*given)[":SOURCE"].as<std::string>());
     const auto source =
         open_source((*given)[":SOURCE"].as<std::string>(), {(*given)["unreadable"].as<std::string>()});
     ReadOptions read;

@@ -1,69 +1,66 @@
 #include <fmt/format.h>
 
+#include <algorithm>
+
+#include "answers/id_list.hpp"
 #include "base/saturating.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
+#include "cli/group_table.hpp"
 #include "cli/output.hpp"
-#include "cli/progress_line.hpp"
-#include "scan/containing.hpp"
-#include "scan/source_identity.hpp"
 
 namespace undershelf::cli {
 
 namespace {
 
-/// What of a selection is listed: where words are looked for, entries that hold them.
-struct Wanted {
-    Selection selection;
+/// What is listed, and how.
+struct Listing {
+    std::string format;  ///< table, csv, jsonl or ids
     std::vector<SortKey> sort;
-    std::optional<Containing> containing = {};
+    std::vector<std::string> columns;  ///< as they were asked for; empty for the usual ones
+    std::optional<GroupBy> group;
+    std::optional<unsigned> depth;
 
-    template <class Visit>
-    void for_each(const Shelf& shelf, const Visit& visit) const {
-        shelf.for_each(selection, sort, [&](const ShelfEntry& e) {
-            return containing && !containing->entries.contains(e.id) ? true : visit(e);
-        });
-    }
+    bool is_table() const { return format == "table"; }
 };
 
-Containing look_for(const std::string& words, const std::string& source, const Shelf& shelf,
-                    const Selection& selection) {
-    const auto opened = open_source_of(shelf, source);
-    ProgressLine progress;
-    return find_containing(*opened, shelf, selection, words, progress);
-}
-
-/// Files that nobody looked into may hold the words as well.
-int tell_of_search(const Shelf& shelf, const Containing& containing) {
-    if (containing.interrupted) {
-        note("undershelf: interrupted after {}.\n", counted(containing.files, "file", "files"));
-        return interrupted;
+Listing listing_from(const po::variables_map& given) {
+    Listing out;
+    out.format = given["format"].as<std::string>();
+    const std::vector<std::string> known{"table", "csv", "jsonl", "ids"};
+    if (std::find(known.begin(), known.end(), out.format) == known.end())
+        throw Error(Trouble::usage,
+                    fmt::format("--format takes table, csv, jsonl or ids, not `{}`.", out.format));
+    if (given.count("columns")) out.columns = split_list(given["columns"].as<std::vector<std::string>>());
+    if (given.count("group")) {
+        out.group = group_by_from(given["group"].as<std::string>());
+        if (out.format == "ids")
+            throw Error(Trouble::usage, "Groups have no numbers; --format ids lists entries.");
+        if (!out.columns.empty() || given.count("sort"))
+            throw Error(Trouble::usage,
+                        "Groups have their own columns and order; leave --columns and --sort out.");
     }
-    const auto tell = [&](std::uint64_t files, const char* which, const char* more) {
-        if (files)
-            note("{} not looked into, as they are not checked yet: undershelf check {}{}\n",
-                 counted(files, fmt::format("{} file was", which).c_str(),
-                         fmt::format("{} files were", which).c_str()),
-                 shelf.path(), more);
-    };
-    tell(containing.unchecked_lost, "lost", "");
-    tell(containing.unchecked_live, "live", " --origin live");
-    return done;
+    out.sort = sort_from(given);
+    out.depth = depth_from(given);
+    if (out.depth && out.group != GroupBy::folder)
+        throw Error(Trouble::usage, "--depth goes with --group folder.");
+    return out;
 }
 
 /// False when nothing fits.
-bool list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal, const Fields& fields,
-                bool json) {
+bool list_lines(const Shelf& shelf, const Selection& selection, const Listing& listing, const Fields& fields,
+                bool on_terminal) {
+    const bool json = listing.format == "jsonl", ids = listing.format == "ids";
     std::string out;
     std::size_t limit = 0;  // the first line at once, the others in blocks
     bool any = false;
-    if (!json) out = csv_heading(fields) + "\n";
-    wanted.for_each(shelf, [&](const ShelfEntry& e) {
+    if (!json) out = (ids ? id_list_heading(shelf) : csv_heading(fields)) + "\n";
+    shelf.for_each(selection, listing.sort, [&](const ShelfEntry& e) {
         any = true;
         if (json) {
             append_json(out, e, fields);
         } else {
-            append_csv(out, e, fields, terminal.interactive());
+            append_csv(out, e, fields, on_terminal);
         }
         if (out.size() >= limit) {
             write_out(out);
@@ -77,73 +74,98 @@ bool list_lines(const Shelf& shelf, const Wanted& wanted, const Terminal& termin
     return any;
 }
 
-/// Says why a list is empty.
-void tell_of_nothing(const Shelf& shelf, const Wanted& wanted, const po::variables_map& given) {
-    if (wanted.containing && shelf.count(wanted.selection))
-        note("No checked file that fits has these words.\n");
-    else
-        tell_why_nothing_fits(shelf, given);
-}
-
 /// False when nothing fits.
-bool list_table(const Shelf& shelf, const Wanted& wanted, const Terminal& terminal,
-                std::vector<Column> columns) {
+bool list_table(const Shelf& shelf, const Selection& selection, const Listing& listing,
+                const Terminal& terminal, std::vector<Column> columns) {
     TableWriter table(terminal, std::move(columns));
     std::uint64_t entries = 0, bytes = 0;
-    wanted.for_each(shelf, [&](const ShelfEntry& e) {
-        if (entries++ == 0) table.heading();
+    shelf.for_each(selection, listing.sort, [&](const ShelfEntry& e) {
         table.row(e);
-        if (entries == 1) flush_out();
+        if (++entries == 1) flush_out();
         bytes = saturating_add(bytes, e.size);
         return true;
     });
+    table.finish();
     flush_out();
     if (entries) note("{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));
     return entries > 0;
 }
 
+/// False when nothing fits.
+bool list_entries(const Shelf& shelf, const Selection& selection, const Listing& listing,
+                  const Terminal& terminal) {
+    const auto& asked = listing.columns;
+    if (!listing.is_table()) {
+        const auto fields = listing.format == "ids" ? fields_from({"id"})
+                            : asked.empty()         ? all_fields(listing.format == "jsonl")
+                                                    : fields_from(asked);
+        return list_lines(shelf, selection, listing, fields, terminal.interactive());
+    }
+    return list_table(shelf, selection, listing, terminal,
+                      asked.empty() ? fitting(columns_from(default_columns(), shelf), terminal.width())
+                                    : columns_from(asked, shelf));
+}
+
+/// Names of columns are looked at before anything is opened.
+void check_columns(const Listing& listing) {
+    if (listing.columns.empty()) return;
+    if (listing.is_table())
+        check_column_names(listing.columns);
+    else
+        fields_from(listing.columns);
+}
+
+/// Says why a list is empty.
+void tell_of_nothing(const Shelf& shelf, const Selection& selection, const po::variables_map& given) {
+    auto without = selection;
+    without.among.reset();
+    if (!selection.containing.empty() && shelf.count(without))
+        note("No checked file that fits has these words.\n");
+    else
+        tell_why_nothing_fits(shelf, given);
+}
+
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("format", po::value<std::string>()->default_value("table"), "table, csv or jsonl")(
-        "sort", po::value<std::vector<std::string>>(), "columns to sort by, - for descending: kind,-size")(
-        "columns", po::value<std::vector<std::string>>(),
+    options.add_options()("format", value("FORMAT", "table"),
+                          "table, csv, jsonl, or ids: numbers for --ids-from")(
+        "sort", values("COLUMNS"), "columns to sort by, - for descending: kind,-size")(
+        "columns", values("COLUMNS"),
         "columns of the table, or fields of csv and jsonl, in order: name,size")(
-        "containing", po::value<std::string>(),
-        "checked files in whose text or title all of these words are: 'lantern maker'")(
-        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+        "group", value("BY"),
+        "files, bytes and grades for each kind, ext, format, folder, volume, origin, grade, year or month, "
+        "and "
+        "the selection that opens it")(
+        "depth", value("NUMBER"), "with --group folder: deeper folders count with the one that is so deep")(
+        "source", value("SOURCE", ""), "where the source is now, if it moved");
     options.add(color_option());
-    add_selection(options);
     const auto given = parse(list_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
-    const auto format = (*given)["format"].as<std::string>();
-    if (format != "table" && format != "csv" && format != "jsonl")
-        throw Error(Trouble::usage, fmt::format("--format takes table, csv or jsonl, not `{}`.", format));
-    Wanted wanted{selection_from(*given), sort_from(*given)};
-    if (format != "table")
-        wanted.selection.no_helpers = false;  // programs get all, with a field that says so
+    const auto listing = listing_from(*given);
+    check_columns(listing);
+    auto selection = selection_from(*given);
+    // Programs get all, with a field that says so.
+    if ((listing.format == "csv" || listing.format == "jsonl") && !listing.group)
+        selection.no_helpers = false;
     const auto terminal = terminal_from(*given);
-    const auto chosen = given->count("columns")
-                            ? split_list((*given)["columns"].as<std::vector<std::string>>())
-                            : std::vector<std::string>();
-    const bool table = format == "table", json = format == "jsonl";
-    const auto fields = table ? Fields() : chosen.empty() ? all_fields(json) : fields_from(chosen);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    const auto columns = !table           ? std::vector<Column>()
-                         : chosen.empty() ? fitting(columns_from(default_columns(), shelf), terminal.width())
-                                          : columns_from(chosen, shelf);
-    if (given->count("containing"))
-        wanted.containing = look_for((*given)["containing"].as<std::string>(),
-                                     (*given)["source"].as<std::string>(), shelf, wanted.selection);
-    const bool any = table ? list_table(shelf, wanted, terminal, columns)
-                           : list_lines(shelf, wanted, terminal, fields, json);
-    if (!any) tell_of_nothing(shelf, wanted, *given);
-    return wanted.containing ? tell_of_search(shelf, *wanted.containing) : done;
+    const auto chosen = choose_from(std::move(selection), *given, shelf);
+    const bool any = listing.group ? list_groups(shelf, chosen.selection, *listing.group, listing.depth,
+                                                 listing.format, terminal, *given)
+                                   : list_entries(shelf, chosen.selection, listing, terminal);
+    if (!any)
+        tell_of_nothing(shelf, chosen.selection, *given);
+    else if (listing.is_table())
+        tell_what_is_left_out(shelf, chosen.selection);
+    return tell_of_looking(shelf, chosen) ? done : interrupted;
 }
 
 }  // namespace
 
 Command list_command() {
-    return {"list", "SHELF [selection]", "entries as table, csv or jsonl", run};
+    Command out{"list", "SHELF [selection]", "entries as table, csv or jsonl, one by one or in groups", run};
+    out.selects = true;
+    return out;
 }
 
 }  // namespace undershelf::cli

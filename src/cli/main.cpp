@@ -11,8 +11,10 @@
 #include <new>
 #include <system_error>
 
+#include "base/nearest.hpp"
 #include "cli/command.hpp"
 #include "cli/decode_apart.hpp"
+#include "cli/help.hpp"
 #include "cli/output.hpp"
 #include "shelf/database.hpp"
 
@@ -54,47 +56,52 @@ void print_overview() {
         "never writes to them.\n\n");
     for (const auto& c : commands()) print("  {:<9} {:<26} {}\n", c.name, c.arguments, c.summary);
     print(
-        "\n`undershelf COMMAND --help` explains a command. To see the whole job on made-up volumes: "
-        "`undershelf demo`.\n"
+        "\n`undershelf help COMMAND` explains a command, `undershelf help selection` the options that say "
+        "which "
+        "files.\nTo see the whole job on made-up volumes: `undershelf demo`.\n"
         "Exit status: 0 done; 1 done, but something fell short; 2 wrong usage; 3 source or shelf cannot be "
         "read;\n"
         "4 refused for safety; 130 interrupted, progress kept.\n");
 }
 
-int run(const std::vector<std::string>& arguments) {
-    if (arguments.empty() || arguments[0] == "--help" || arguments[0] == "-h" || arguments[0] == "help") {
+const Command& command_named(const std::string& name) {
+    std::vector<std::string> names;
+    for (const auto& command : commands()) {
+        if (command.name == name) return command;
+        names.push_back(command.name);
+    }
+    throw Error(Trouble::usage, fmt::format("There is no command `{}`.{} `undershelf --help` lists them.",
+                                            name, did_you_mean(name, names)));
+}
+
+/// `help COMMAND` is `COMMAND --help`.
+int help(const std::vector<std::string>& arguments) {
+    if (arguments.size() < 2) {
         print_overview();
         return arguments.empty() ? wrong_usage : done;
     }
+    if (arguments[1] == "selection") {
+        print_selection_help();
+        return done;
+    }
+    return command_named(arguments[1]).run({"--help"});
+}
+
+int run(const std::vector<std::string>& arguments) {
+    if (arguments.empty() || arguments[0] == "--help" || arguments[0] == "-h" || arguments[0] == "help")
+        return help(arguments);
     if (arguments[0] == "--version") {
         print("undershelf {}\n", version);
         return done;
     }
-    for (const auto& command : commands()) {
-        if (command.name != arguments[0]) continue;
-        const auto handler = command.keeps_progress ? on_interrupt : on_interrupt_leave;
-        std::signal(SIGINT, handler);
-        std::signal(SIGTERM, command.leaves_at_once ? on_interrupt_leave : handler);
-        return command.run({arguments.begin() + 1, arguments.end()});
-    }
-    throw Error(Trouble::usage,
-                fmt::format("There is no command `{}`. `undershelf --help` lists them.", arguments[0]));
+    const auto& command = command_named(arguments[0]);
+    const auto handler = command.keeps_progress ? on_interrupt : on_interrupt_leave;
+    std::signal(SIGINT, handler);
+    std::signal(SIGTERM, command.leaves_at_once ? on_interrupt_leave : handler);
+    return command.run({arguments.begin() + 1, arguments.end()});
 }
 
 }  // namespace
-
-StopFlag& stop_flag() {
-    static StopFlag flag{0};
-    return flag;
-}
-
-const std::vector<Command>& commands() {
-    static const std::vector<Command> all{
-        sources_command(), inspect_command(), capture_command(), scan_command(),   check_command(),
-        list_command(),    tree_command(),    summary_command(), show_command(),   peek_command(),
-        mark_command(),    unmark_command(),  export_command(),  verify_command(), demo_command()};
-    return all;
-}
 
 }  // namespace undershelf::cli
 

@@ -1,10 +1,5 @@
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
-#include <charconv>
-#include <sstream>
-
-#include "answers/empty_selection.hpp"
 #include "answers/fields.hpp"
 #include "answers/steps.hpp"
 #include "base/printable.hpp"
@@ -12,7 +7,7 @@
 #include "base/timestamp.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
-#include "content/formats.hpp"
+#include "shelf/database.hpp"
 #include "source/health.hpp"
 #include "volume/words.hpp"
 
@@ -20,44 +15,20 @@ namespace undershelf::cli {
 
 namespace {
 
-using Words = std::vector<std::string>;
-
 [[noreturn]] void misuse(const std::string& sentence) {
     throw Error(Trouble::usage, sentence);
 }
 
-/// The options of a table, as the command line has them.
-void add(po::options_description& to, std::span<const SelectionOption> options) {
-    for (const auto& o : options) {
-        if (o.values == Values::none)
-            to.add_options()(o.name, o.help);
-        else if (o.values == Values::one)
-            to.add_options()(o.name, po::value<std::string>(), o.help);
-        else
-            to.add_options()(o.name, po::value<Words>(), o.help);
-    }
-}
-
-Said said_in(const po::variables_map& given, std::span<const SelectionOption> options) {
-    Said out;
-    for (const auto& o : options) {
-        if (!given.count(o.name)) continue;
-        auto& values = out[o.name];
-        if (o.values == Values::one) values.push_back(given[o.name].as<std::string>());
-        if (o.values == Values::many) values = given[o.name].as<Words>();
-    }
-    return out;
-}
-
 }  // namespace
 
-void add_selection(po::options_description& to) {
-    po::options_description out("Selection");
-    add(out, selection_options());
-    to.add(out);
-}
-Selection selection_from(const po::variables_map& given) {
-    return undershelf::selection_from(said_in(given, selection_options()));
+void refuse_shelf(const std::string& source) {
+    if (!is_shelf_file(source)) return;
+    const auto name = without_controls(source);
+    throw Error(
+        Trouble::usage,
+        fmt::format("{0} is a shelf, the result of a scan, and no source. What is in it: {1}. To scan on, "
+                    "give the source: undershelf scan SOURCE --shelf {2}",
+                    name, command_line({"undershelf", "summary", name}), command_line({name})));
 }
 
 void warn_of_mounts(const std::string& source) {
@@ -72,24 +43,36 @@ void warn_of_mounts(const std::string& source) {
         source, without_controls(command_line(words)));
 }
 
-void tell_why_nothing_fits(const Shelf& shelf, const po::variables_map& given) {
-    for (const auto& sentence : why_nothing_fits(shelf, said_in(given, selection_options())))
-        note("{}\n", without_controls(sentence));
-}
-
 std::vector<SortKey> sort_from(const po::variables_map& given) {
-    constexpr SelectionOption sort{"sort", Values::many, ""};
+    constexpr SelectionOption sort{"sort", Values::many, "", ""};
     return undershelf::sort_from(said_in(given, {&sort, 1}));
 }
 
 void add_narrowing(po::options_description& to) {
     po::options_description out(
         "What to rate and check first; with --reach content, which nameless contents to look for");
-    add(out, narrowing_options());
+    add_options(out, narrowing_options());
     to.add(out);
 }
 Narrowing narrowing_from(const po::variables_map& given) {
     return undershelf::narrowing_from(said_in(given, narrowing_options()));
+}
+
+std::optional<unsigned> depth_from(const po::variables_map& given) {
+    const auto depth = number_from(given, "depth");
+    if (!depth) return std::nullopt;
+    if (*depth == 0) misuse("--depth takes a number from 1 on.");
+    return static_cast<unsigned>(std::min<std::uint64_t>(*depth, 1u << 30));
+}
+
+po::typed_value<std::string>* value(const char* takes) {
+    return po::value<std::string>()->value_name(takes);
+}
+po::typed_value<std::string>* value(const char* takes, const std::string& otherwise) {
+    return value(takes)->default_value(otherwise, otherwise);
+}
+po::typed_value<std::vector<std::string>>* values(const char* takes) {
+    return po::value<std::vector<std::string>>()->value_name(takes)->composing();
 }
 
 std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option) {
@@ -107,9 +90,8 @@ bool wants_json(const po::variables_map& given) {
 void add_script_options(po::options_description& to, bool json) {
     po::options_description out("For scripts");
     if (json)
-        out.add_options()("format", po::value<std::string>()->default_value("text"),
-                          "text or json: the last lines as one object");
-    out.add_options()("progress", po::value<std::string>()->default_value("line"),
+        out.add_options()("format", value("FORMAT", "text"), "text or json: the last lines as one object");
+    out.add_options()("progress", value("FORM", "line"),
                       "line, or json: a line of JSON on standard error every second")(
         "fell-short-ok", "exit 0 also when something fell short, so that the next command runs");
     to.add(out);
@@ -128,7 +110,7 @@ int status_for_scripts(int status, const po::variables_map& given) {
 
 po::options_description color_option() {
     po::options_description out;
-    out.add_options()("color", po::value<std::string>()->default_value("auto"), "auto, always or never");
+    out.add_options()("color", value("WHEN", "auto"), "auto, always or never");
     return out;
 }
 
@@ -139,80 +121,6 @@ Terminal terminal_from(const po::variables_map& given) {
     return Terminal(choice == "always"  ? ColorChoice::always
                     : choice == "never" ? ColorChoice::never
                                         : ColorChoice::automatic);
-}
-
-namespace {
-/// Says itself which options there are not: the parser's own messages look for placeholders of theirs in what
-/// was typed, without end where it holds one.
-void check_names(const Words& arguments, const po::options_description& options, const Command& command) {
-    for (const auto& word : arguments) {
-        if (word == "--") return;
-        const auto name = word.substr(0, word.find('='));
-        const bool long_form = name.starts_with("--");
-        const bool known =
-            std::any_of(options.options().begin(), options.options().end(),
-                        [&](const auto& option) { return "--" + option->long_name() == name; });
-        const bool placeholder = name.starts_with("-") && !long_form && word.find('%') != std::string::npos;
-        if ((long_form && !known) || placeholder)
-            misuse(fmt::format("There is no option `{}`. See `undershelf {} --help`.", name, command.name));
-    }
-}
-
-/// An option without a value is a slip of the hand, or of a script's variable; nothing is guessed from it.
-void check_values(const po::parsed_options& parsed, const Command& command) {
-    for (const auto& option : parsed.options) {
-        if (std::none_of(option.value.begin(), option.value.end(), [](const auto& v) { return v.empty(); }))
-            continue;
-        const auto name =
-            option.string_key.starts_with(":") ? option.string_key.substr(1) : "--" + option.string_key;
-        misuse(fmt::format("{} is empty. See `undershelf {} --help`.", name, command.name));
-    }
-}
-}  // namespace
-
-std::optional<po::variables_map> parse(const Command& command, const po::options_description& options,
-                                       const Words& positional, const Words& arguments,
-                                       const std::string& several) {
-    po::options_description all(options);
-    all.add_options()("help,h", "this text");
-    po::options_description with_positional(all);
-    po::positional_options_description order;
-    for (const auto& name : positional) {
-        with_positional.add_options()((":" + name).c_str(), po::value<std::string>());
-        order.add((":" + name).c_str(), 1);
-    }
-    if (!several.empty()) {
-        with_positional.add_options()((":" + several).c_str(), po::value<Words>());
-        order.add((":" + several).c_str(), -1);
-    }
-    po::variables_map given;
-    check_names(arguments, all, command);
-    try {
-        auto parsed = po::command_line_parser(arguments).options(with_positional).positional(order);
-        // Options may not be shortened: what is a unique start today may be ambiguous tomorrow.
-        parsed.style(po::command_line_style::unix_style & ~po::command_line_style::allow_guessing);
-        const auto run = parsed.run();
-        check_values(run, command);
-        po::store(run, given);
-        // Help is to be had without what is required otherwise.
-        if (!given.count("help")) po::notify(given);
-    } catch (const po::error& e) {
-        misuse(fmt::format("{}. See `undershelf {} --help`.", e.what(), command.name));
-    }
-    if (given.count("help")) {
-        std::ostringstream text;
-        text << all;
-        print("usage: undershelf {} {}\n\n{}.\n{}", command.name, command.arguments, command.summary,
-              text.str());
-        return std::nullopt;
-    }
-    for (const auto& name : positional) {
-        if (!given.count(":" + name))
-            misuse(fmt::format(
-                "undershelf {0} needs {1}.{2} See `undershelf {0} --help`.", command.name, name,
-                name == "SOURCE" ? " `undershelf sources` shows the drives that are attached." : ""));
-    }
-    return given;
 }
 
 }  // namespace undershelf::cli

@@ -3,7 +3,7 @@
 #include <filesystem>
 
 #include "answers/check_words.hpp"
-#include "answers/entry_number.hpp"
+#include "answers/entry_named.hpp"
 #include "base/text.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
@@ -74,19 +74,19 @@ void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, 
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("bytes", po::value<std::string>(), "how many bytes (default 512; with --to all)")(
-        "as", po::value<std::string>()->default_value("auto"), "auto, text or hex")(
-        "to", po::value<std::string>(), "write them to this file instead")(
-        "source", po::value<std::string>()->default_value(""), "where the source is now, if it moved");
+    options.add_options()("bytes", value("SIZE"), "how many bytes (default 512; with --to all)")(
+        "as", value("FORM", "auto"), "auto, text or hex")(
+        "to", value("FILE"), "write them to this file instead")("source", value("SOURCE", ""),
+                                                                "where the source is now, if it moved");
     options.add(color_option());
-    const auto given = parse(peek_command(), options, {"SHELF", "ID"}, arguments);
+    const auto given = parse(peek_command(), options, {"SHELF", "ID|PATH"}, arguments);
     if (!given) return done;
     const auto terminal = terminal_from(*given);
     const auto as = (*given)["as"].as<std::string>();
     if (as != "auto" && as != "text" && as != "hex")
         throw Error(Trouble::usage, fmt::format("--as takes auto, text or hex, not `{}`.", as));
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    const auto entry = entry_from(shelf, (*given)[":ID"].as<std::string>());
+    const auto entry = entry_from(shelf, (*given)[":ID|PATH"].as<std::string>());
     if (entry.is_dir)
         throw Error(
             Trouble::usage,
@@ -134,7 +134,7 @@ int run(const std::vector<std::string>& arguments) {
 }  // namespace
 
 Command peek_command() {
-    return {"peek", "SHELF ID", "its first bytes as text or hex, or in a file", run};
+    return {"peek", "SHELF ID|PATH", "its first bytes as text or hex, or in a file", run};
 }
 
 }  // namespace undershelf::cli

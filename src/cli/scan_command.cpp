@@ -135,18 +135,17 @@ void print_troubles(const ScanResult& result) {
 
 po::options_description scan_options() {
     po::options_description out("Options");
-    out.add_options()("shelf", po::value<std::string>(),
+    out.add_options()("shelf", value("SHELF"),
                       "the shelf to write (default: the source's name with .shelf, here)")(
-        "reach", po::value<std::string>()->default_value("volumes"),
+        "reach", value("REACH", "volumes"),
         "volumes (fast), traces (also sweep every sector for lost volumes), content (also check files and "
-        "find nameless ones)")("unreadable", po::value<std::string>()->default_value(""),
+        "find nameless ones)")("unreadable", value("FILE", ""),
                                "CSV of `offset,length`: ranges to treat as unreadable")(
-        "volume-at", po::value<std::vector<std::string>>()->composing(),
-        "OFFSET,SYSTEM[,CLUSTER[,DATA]]: a former volume started at OFFSET")(
-        "without-volume", po::value<std::vector<int>>()->composing(),
-        "ignore former volume N (false detection)")(
-        "code-page", po::value<std::string>()->default_value("437"), "of short names on FAT volumes")(
-        "zone", po::value<std::string>(), "offset from UTC of local times on the volume, as +01:00");
+        "volume-at", values("PLACE"), "OFFSET,SYSTEM[,CLUSTER[,DATA]]: a former volume started at OFFSET")(
+        "without-volume", po::value<std::vector<int>>()->value_name("NUMBER")->composing(),
+        "ignore former volume N (false detection)")("code-page", value("NUMBER", "437"),
+                                                    "of short names on FAT volumes")(
+        "zone", value("ZONE"), "offset from UTC of local times on the volume, as +01:00");
     add_script_options(out);
     add_narrowing(out);
     return out;
@@ -184,6 +183,7 @@ int run(const std::vector<std::string>& arguments) {
     if (!given) return done;
     const bool json = wants_json(*given);
     const auto options = options_from(*given);
+    refuse_shelf(options.source_path);
     warn_of_mounts(options.source_path);
     ScanResult result;
     {

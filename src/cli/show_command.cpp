@@ -1,10 +1,11 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <sstream>
 
 #include "answers/check_words.hpp"
-#include "answers/entry_number.hpp"
+#include "answers/entry_named.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
@@ -67,14 +68,9 @@ class EntryPrinter {
         if (e_.name_certainty != NameCertainty::full) line("name", std::string(word(e_.name_certainty)));
         if (!e_.is_dir) line("size", fmt::format("{} ({} bytes)", human_size(e_.size), grouped(e_.size)));
         if (const auto check = check_in_words(e_); !check.empty()) line("checked", check);
-        std::string attributes;
-        for (const auto& [bit, name] : {std::pair{attribute::read_only, "read-only"},
-                                        {attribute::hidden, "hidden"},
-                                        {attribute::system, "system"},
-                                        {attribute::archive, "archive"}}) {
-            if (e_.attributes & bit) attributes += (attributes.empty() ? "" : ", ") + std::string(name);
-        }
-        if (!attributes.empty()) line("attributes", attributes);
+        if (const auto details = details_in_words(e_); !details.empty()) line("tells", details);
+        const auto attributes = attribute_words(e_.attributes);
+        if (!attributes.empty()) line("attributes", fmt::format("{}", fmt::join(attributes, ", ")));
     }
 
     void times() const {
@@ -215,11 +211,11 @@ class EntryPrinter {
 };
 
 int run(const std::vector<std::string>& arguments) {
-    const auto given = parse(show_command(), color_option(), {"SHELF", "ID"}, arguments);
+    const auto given = parse(show_command(), color_option(), {"SHELF", "ID|PATH"}, arguments);
     if (!given) return done;
     const auto terminal = terminal_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    const auto entry = entry_from(shelf, (*given)[":ID"].as<std::string>());
+    const auto entry = entry_from(shelf, (*given)[":ID|PATH"].as<std::string>());
     EntryPrinter(shelf, terminal, entry).show();
     if (!entry.is_dir && entry.size) print("\nnext: undershelf peek {} {}\n", shelf.path(), entry.id);
     return done;
@@ -228,8 +224,8 @@ int run(const std::vector<std::string>& arguments) {
 }  // namespace
 
 Command show_command() {
-    return {"show", "SHELF ID", "one entry in full: times, layout, every piece of evidence, why this chance",
-            run};
+    return {"show", "SHELF ID|PATH",
+            "one entry in full: times, layout, every piece of evidence, why this chance", run};
 }
 
 }  // namespace undershelf::cli

@@ -72,10 +72,9 @@ ListedSource source_at(const std::string& path, const SystemPlaces& places) {
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("format", po::value<std::string>()->default_value("text"), "text or json")(
+    options.add_options()("format", value("FORMAT", "text"), "text or json")(
         "health", "ask each drive how it is, through smartmontools; waits 5 s for each at most")(
-        "root", po::value<std::string>()->default_value(""),
-        "look for sysfs, udev's files and mounts below this folder");
+        "root", value("DIR", ""), "look for sysfs, udev's files and mounts below this folder");
     options.add(color_option());
     const auto given = parse(sources_command(), options, {}, arguments, "PATH");
     if (!given) return done;

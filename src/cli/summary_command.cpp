@@ -87,7 +87,7 @@ std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& termi
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("format", po::value<std::string>()->default_value("text"), "text or json");
+    options.add_options()("format", value("FORMAT", "text"), "text or json");
     options.add(color_option());
     const auto given = parse(summary_command(), options, {"SHELF"}, arguments);
     if (!given) return done;

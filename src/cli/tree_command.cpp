@@ -1,271 +1,193 @@
 #include <fmt/format.h>
 
-#include <limits>
-#include <map>
-
 #include "base/saturating.hpp"
-#include "base/text.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
+#include "cli/tree_printer.hpp"
+#include "shelf/tree_rows.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
 
 namespace {
 
-/// Prints the tree depth first. Folders that hold nothing selected, at any depth, are left out.
-class TreePrinter {
-  public:
-    TreePrinter(const Shelf& shelf, const Selection& selection, const Terminal& terminal)
-        : terminal_(terminal), sides_(sides_for(terminal.width(), grade_width(shelf))) {
-        Selection all_folders;
-        all_folders.folders_only = true;
-        shelf.for_each(all_folders, {}, [this](const ShelfEntry& e) {
-            folders_.emplace(e.id, Folder{e, e.folder, {}, {}, false});
-            by_path_.emplace(std::pair(e.volume.value_or(0), e.shown_path()), e.id);
-            return true;
-        });
-        place_binned_folders();
-        shelf.for_each(selection, {}, [this](const ShelfEntry& e) {
-            if (e.is_dir) {
-                keep(e.id);
-            } else {
-                const auto folder = folder_of(e);
-                (folders_.count(folder) ? folders_.at(folder).files : loose_[folder]).push_back(e);
-                keep(folder);
-            }
-            bytes_ = saturating_add(bytes_, e.size);
-            ++entries_;
-            return true;
-        });
-        for (auto& [id, folder] : folders_) {
-            if (!folder.kept) continue;
-            (folders_.count(folder.parent) ? folders_.at(folder.parent).folders : roots_[folder.parent])
-                .push_back(id);
-        }
+using Cells = std::vector<ColumnWriter::Cell>;
+
+constexpr int gap = 2, narrowest_name = 24;
+/// More files than this are not sorted in a moment: the first folders are shown before.
+constexpr std::uint64_t many_files = 50'000;
+
+/// A column beside the names.
+struct Side {
+    const char* title;
+    int width;
+    bool to_right;
+    std::string (*of_file)(const ShelfEntry&);
+    std::string (*of_folder)(const FolderTree::Node&);
+    Style (*style)(const ShelfEntry&) = nullptr;
+};
+
+std::string no_text(const FolderTree::Node&) {
+    return {};
+}
+std::string bytes_below(const FolderTree::Node& node) {
+    return node.totals.files ? human_size(node.totals.bytes) : std::string();
+}
+
+/// The columns there is room for; a narrow terminal does without the last ones of this list.
+std::vector<Side> sides_for(int width, int grades) {
+    const std::vector<Side> wanted{
+        {"GRADE", grades, false, grade_text, no_text, grade_style},
+        {"SIZE", 10, true, [](const ShelfEntry& e) { return human_size(e.size); }, bytes_below},
+        {"CHANCE", 6, true, [](const ShelfEntry& e) { return chance_text(e); }, no_text},
+        {"ORIGIN", 7, false, [](const ShelfEntry& e) { return std::string(word(e.origin)); },
+         [](const FolderTree::Node& n) {
+             return n.flags & FolderTree::made_up ? std::string() : std::string(word(n.origin));
+         },
+         [](const ShelfEntry& e) { return e.origin == Origin::live ? Style::dim : Style::plain; }},
+    };
+    static constexpr std::size_t shown_order[] = {1, 0, 2, 3};
+    std::size_t count = 0;
+    for (int left = width - narrowest_name; count < wanted.size(); ++count) {
+        left -= wanted[count].width + gap;
+        if (left < 0) break;
     }
+    std::vector<Side> out;
+    for (const auto i : shown_order) {
+        if (i < count) out.push_back(wanted[i]);
+    }
+    return out;
+}
+
+std::vector<std::pair<FolderTree::Index, std::string>> titles_of(const Shelf& shelf, const FolderTree& tree) {
+    std::vector<std::pair<FolderTree::Index, std::string>> out;
+    const auto add = [&](int volume, std::string title) {
+        if (const auto root = tree.root(volume); root != FolderTree::none)
+            out.emplace_back(root, std::move(title));
+    };
+    for (const auto& v : shelf.volumes())
+        add(v.number,
+            fmt::format("volume {}  {}{}{}", v.number, v.state == VolumeState::former ? "former " : "",
+                        v.file_system, v.label.empty() ? "" : " “" + v.label + "”"));
+    add(0, "in no volume that is known");
+    return out;
+}
+
+/// What is to be shown, with its totals.
+class TreeView {
+  public:
+    TreeView(const Shelf& shelf, const Selection& selection, unsigned depth, const Terminal& terminal)
+        : shelf_(shelf), selection_(selection), depth_(depth), terminal_(terminal), tree_(shelf) {}
 
     /// False when nothing fits.
-    bool show(const Shelf& shelf) {
-        if (entries_ == 0) return false;
-        heading();
-        for (const auto& v : shelf.volumes())
-            below(-static_cast<std::int64_t>(v.number),
-                  fmt::format("volume {}  {}{}{}", v.number, v.state == VolumeState::former ? "former " : "",
-                              v.file_system, v.label.empty() ? "" : " “" + v.label + "”"));
-        below(0, "in no volume that is known");
-        flush_out();
-        note("{}, {}\n", counted(entries_, "entry", "entries"), human_size(bytes_));
+    bool show_folders() {
+        ColumnWriter out(terminal_,
+                         {{"FOLDER"}, {"FILES", 10, true}, {"SIZE", 10, true}, {"LIKELY+", 10, true}});
+        if (!count()) return false;
+        TreePrinter printer(tree_, titles_of(shelf_, tree_), depth_, false, out, terminal_.width() / 3);
+        printer.finish([](const FolderTree::Node& node, Cells& cells) {
+            const auto& t = node.totals;
+            cells.push_back({{}, t.files ? grouped(t.files) : "-", Style::plain, {}});
+            cells.push_back({{}, t.files ? human_size(t.bytes) : "-", Style::plain, {}});
+            cells.push_back({{}, t.likely ? grouped(t.likely) : "-", Style::strong, {}});
+        });
+        tell();
+        return true;
+    }
+
+    bool show_all() {
+        const auto sides = sides_for(terminal_.width(), grade_width(shelf_));
+        std::vector<ColumnWriter::Head> heads{{"NAME"}};
+        for (const auto& side : sides) heads.push_back({side.title, side.width, side.to_right});
+        ColumnWriter out(terminal_, std::move(heads));
+        if (!count()) return false;
+        TreePrinter printer(tree_, titles_of(shelf_, tree_), depth_, true, out, terminal_.width() / 3);
+        const auto folder_row = [&](const FolderTree::Node& node, Cells& cells) {
+            for (const auto& side : sides) cells.push_back({{}, side.of_folder(node), Style::plain, {}});
+        };
+        const auto file_row = [&](const ShelfEntry& e, Cells& cells) {
+            for (const auto& side : sides)
+                cells.push_back({{}, side.of_file(e), side.style ? side.style(e) : Style::plain, {}});
+        };
+        if (sum_.files > many_files) {
+            printer.begin(folder_row);
+            out.release();
+            flush_out();
+        }
+        for_each_in_tree(shelf_, selection_, tree_, printer.order(),
+                         [&](FolderTree::Index number, const ShelfEntry& e) {
+                             printer.file(number, e, folder_row, file_row);
+                         });
+        printer.finish(folder_row);
+        tell();
         return true;
     }
 
   private:
-    struct Folder {
-        ShelfEntry entry;
-        std::int64_t parent;
-        std::vector<std::int64_t> folders;
-        std::vector<ShelfEntry> files;
-        bool kept;
-    };
-
-    /// A column beside the names.
-    struct Side {
-        const char* title;
-        int width;
-        bool to_right;
-        std::string (*text)(const ShelfEntry&);
-        Style (*style)(const ShelfEntry&);
-    };
-
-    /// The columns there is room for; a narrow terminal does without the last ones of this list.
-    static std::vector<Side> sides_for(int width, int grades) {
-        const std::vector<Side> wanted{
-            {"GRADE", grades, false, grade_text, grade_style},
-            {"SIZE", 10, true,
-             [](const ShelfEntry& e) { return e.is_dir ? std::string() : human_size(e.size); }, nullptr},
-            {"CHANCE", 6, true, [](const ShelfEntry& e) { return chance_text(e); }, nullptr},
-            {"ORIGIN", 7, false, [](const ShelfEntry& e) { return std::string(word(e.origin)); },
-             [](const ShelfEntry& e) { return e.origin == Origin::live ? Style::dim : Style::plain; }},
-        };
-        static constexpr std::size_t shown_order[] = {1, 0, 2, 3};
-        std::size_t count = 0;
-        for (int left = width - narrowest_name; count < wanted.size(); ++count) {
-            left -= wanted[count].width + gap;
-            if (left < 0) break;
-        }
-        std::vector<Side> out;
-        for (const auto i : shown_order) {
-            if (i < count) out.push_back(wanted[i]);
-        }
-        return out;
-    }
-
-    static constexpr int gap = 2, narrowest_name = 24;
-
-    /// What is below a root, with its title.
-    void below(std::int64_t root, const std::string& title) {
-        if (!roots_.count(root) && !loose_.count(root)) return;
-        print("{}\n", terminal_.styled(fitted(title, terminal_.width()), Style::bold));
-        children(std::move(roots_[root]), std::move(loose_[root]));
-    }
-
-    /// What is in a bin is shown where it was before; a folder that was there and is known no more is shown
-    /// for its sake.
-    void place_binned_folders() {
-        std::vector<std::int64_t> binned;
-        for (const auto& [id, folder] : folders_) {
-            if (!folder.entry.first_path.empty()) binned.push_back(id);
-        }
-        for (const auto id : binned) folders_.at(id).parent = folder_of(folders_.at(id).entry);
-    }
-
-    /// The folder that an entry is shown in: its own, but for the first thing in a bin.
-    std::int64_t folder_of(const ShelfEntry& e) {
-        if (e.first_path.empty()) return e.folder;
-        const auto own = folders_.find(e.folder);
-        const bool moved_along = own != folders_.end() && !own->second.entry.first_path.empty();
-        return moved_along ? e.folder : folder_at(e, e.shown_folder());
-    }
-
-    /// The folder of this path, and those above it, made up where no entry tells of them.
-    std::int64_t folder_at(const ShelfEntry& e, const std::string& path) {
-        const int volume = e.volume.value_or(0);
-        std::int64_t above = -volume;
-        for (std::size_t end = 0; end < path.size();) {
-            end = std::min(path.find('/', end ? end + 1 : 0), path.size());
-            const auto [it, fresh] = by_path_.emplace(std::pair(volume, path.substr(0, end)), next_made_up_);
-            if (fresh) {
-                Folder folder{};
-                folder.entry.id = next_made_up_--;
-                folder.entry.name = name_in(it->first.second);
-                folder.entry.is_dir = true;
-                folder.entry.volume = e.volume;
-                folder.entry.origin = e.origin;
-                folder.parent = above;
-                folders_.emplace(folder.entry.id, std::move(folder));
+    /// Counts what is selected; of all that the shelf keeps the totals are there. False when nothing fits.
+    bool count() {
+        if (selection_.selects_all() && selection_.no_helpers) {
+            tree_.keep_all();
+            for (FolderTree::Index i = 0; i < tree_.size(); ++i) {
+                const auto& node = tree_.at(i);
+                const bool root = node.flags & FolderTree::is_root;
+                if (root) sum_.files += node.totals.files;
+                if (root) sum_.bytes = saturating_add(sum_.bytes, node.totals.bytes);
+                sum_.folders += node.kept && !(node.flags & (FolderTree::is_root | FolderTree::made_up));
             }
-            above = it->second;
+        } else {
+            sum_ = count_in_tree(shelf_, selection_, tree_);
         }
-        return above;
+        tree_.arrange();
+        return sum_.entries() > 0;
     }
 
-    void keep(std::int64_t id) {
-        for (auto it = folders_.find(id); it != folders_.end() && !it->second.kept;
-             it = folders_.find(it->second.parent))
-            it->second.kept = true;
+    void tell() const {
+        flush_out();
+        note("{}, {}, {}\n", counted(sum_.folders, "folder", "folders"), counted(sum_.files, "file", "files"),
+             human_size(sum_.bytes));
+        if (depth_ != ~0u)
+            note("folders deeper than {} are not opened; their totals have all that is below\n", depth_);
     }
 
-    int name_width() const {
-        int width = terminal_.width();
-        for (const auto& side : sides_) width -= side.width + gap;
-        return std::max(narrowest_name, width);
-    }
-
-    void heading() const {
-        auto line = padded("NAME", name_width());
-        for (const auto& side : sides_) line += "  " + padded(side.title, side.width, side.to_right);
-        line.erase(line.find_last_not_of(' ') + 1);
-        print("{}\n", terminal_.styled(line, Style::dim));
-    }
-
-    void line(const std::string& lead, const ShelfEntry& e) const {
-        const int width = std::max(8, name_width() - columns_of(lead));
-        auto name = e.stream.empty() ? e.shown_name() : e.shown_name() + ":" + e.stream;
-        if (e.is_dir) name += "/";
-        name += e.arrow();
-        auto out = terminal_.styled(lead, Style::dim) +
-                   terminal_.styled(padded(name, width), e.is_dir ? Style::bold : Style::plain);
-        for (std::size_t i = 0; i < sides_.size(); ++i) {
-            const auto& side = sides_[i];
-            const auto text = side.text(e);
-            const bool last = i + 1 == sides_.size() && !side.to_right;
-            out += "  " + terminal_.styled(last ? text : padded(text, side.width, side.to_right),
-                                           side.style ? side.style(e) : Style::plain);
-        }
-        write_out(out + "\n");
-    }
-
-    /// What of one folder is still to be printed.
-    struct Level {
-        std::vector<std::int64_t> folders;
-        std::vector<ShelfEntry> files;
-        std::string lead;
-        std::size_t next = 0;  ///< of the folders
-    };
-
-    Level level(std::vector<std::int64_t>&& folders, std::vector<ShelfEntry>&& files,
-                std::string lead) const {
-        std::sort(folders.begin(), folders.end(), [this](std::int64_t a, std::int64_t b) {
-            return std::pair(folded(folders_.at(a).entry.shown_name()), a) <
-                   std::pair(folded(folders_.at(b).entry.shown_name()), b);
-        });
-        sort_by_name(files);
-        return {std::move(folders), std::move(files), std::move(lead)};
-    }
-
-    /// Depth first, on a stack of its own: shelves may have folders nested deeper than the program's stack.
-    void children(std::vector<std::int64_t>&& folders, std::vector<ShelfEntry>&& files) {
-        std::vector<Level> open;
-        open.push_back(level(std::move(folders), std::move(files), ""));
-        while (!open.empty()) {
-            auto& now = open.back();
-            if (now.next == now.folders.size()) {
-                for (std::size_t i = 0; i < now.files.size(); ++i)
-                    line(now.lead + (i + 1 == now.files.size() ? "└─ " : "├─ "), now.files[i]);
-                open.pop_back();
-                continue;
-            }
-            auto& folder = folders_.at(now.folders[now.next++]);
-            const bool last = now.next == now.folders.size() && now.files.empty();
-            line(now.lead + (last ? "└─ " : "├─ "), folder.entry);
-            // Deeper than a terminal is wide there is nothing to draw lines with.
-            const bool deep = columns_of(now.lead) > name_width() / 2;
-            auto below = deep ? now.lead : now.lead + (last ? "   " : "│  ");
-            open.push_back(level(std::move(folder.folders), std::move(folder.files), std::move(below)));
-        }
-    }
-
-    static void sort_by_name(std::vector<ShelfEntry>& files) {
-        std::vector<std::pair<std::string, std::size_t>> order;
-        order.reserve(files.size());
-        for (std::size_t i = 0; i < files.size(); ++i) order.emplace_back(folded(files[i].shown_name()), i);
-        if (std::is_sorted(order.begin(), order.end())) return;
-        std::sort(order.begin(), order.end());
-        std::vector<ShelfEntry> sorted;
-        sorted.reserve(files.size());
-        for (const auto& [name, i] : order) sorted.push_back(std::move(files[i]));
-        files = std::move(sorted);
-    }
-
+    const Shelf& shelf_;
+    const Selection& selection_;
+    unsigned depth_;
     const Terminal& terminal_;
-    std::vector<Side> sides_;
-    std::map<std::int64_t, Folder> folders_;
-    std::map<std::pair<int, std::string>, std::int64_t> by_path_;  ///< folders, by volume
-    /// Ids of folders that no entry tells of; roots have those from -1 down to minus their volume's number.
-    std::int64_t next_made_up_ = std::numeric_limits<int>::min() - std::int64_t{1};
-    std::map<std::int64_t, std::vector<std::int64_t>> roots_;
-    std::map<std::int64_t, std::vector<ShelfEntry>> loose_;
-    std::uint64_t entries_ = 0, bytes_ = 0;
+    FolderTree tree_;
+    Shelf::Sum sum_;
 };
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
+    options.add_options()("folders",
+                          "folders alone, each with the files below it, their bytes, and how many are likely "
+                          "or better")("depth", value("NUMBER"),
+                                       "do not open folders that are so deep; 1 is those in the root")(
+        "source", value("SOURCE", ""), "where the source is now, if it moved");
     options.add(color_option());
-    add_selection(options);
     const auto given = parse(tree_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
-    const auto selection = selection_from(*given);
     const auto terminal = terminal_from(*given);
+    const auto depth = depth_from(*given).value_or(~0u);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    if (!TreePrinter(shelf, selection, terminal).show(shelf)) tell_why_nothing_fits(shelf, *given);
-    return done;
+    const auto chosen = chosen_from(*given, shelf);
+    TreeView view(shelf, chosen.selection, depth, terminal);
+    if (given->count("folders") ? view.show_folders() : view.show_all())
+        tell_what_is_left_out(shelf, chosen.selection);
+    else
+        tell_why_nothing_fits(shelf, *given);
+    return tell_of_looking(shelf, chosen) ? done : interrupted;
 }
 
 }  // namespace
 
 Command tree_command() {
-    return {"tree", "SHELF [selection]", "the rebuilt tree, with grades", run};
+    Command out{"tree", "SHELF [selection]", "the rebuilt tree, with grades and with what is in each folder",
+                run};
+    out.selects = true;
+    return out;
 }
 
 }  // namespace undershelf::cli

@@ -12,6 +12,7 @@
 
 #include "content/content.hpp"
 #include "content/dates.hpp"
+#include "content/details.hpp"
 #include "content/kinds.hpp"
 
 namespace undershelf {
@@ -46,6 +47,7 @@ struct Check {
     std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
     std::string why;    ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is
     std::string title;  ///< what it calls itself inside; empty for nothing known
+    ContentDetails details;
 
     Check& fails(std::uint64_t at, std::string reason) {
         holds_to = at;
@@ -66,7 +68,7 @@ struct CheckLimits {
     /// Bytes in which something is searched for whose place is not told: as many as there are, where the
     /// content's size says how long it is.
     std::uint64_t most_searched = ~0ull;
-    bool title = true;  ///< a title is wanted as well
+    bool title = true;  ///< a title and details are wanted as well
 };
 
 /// What decoders have given out of one content. What grows beyond all measure when it is unpacked is no file
@@ -115,6 +117,8 @@ class FormatReader {
     virtual std::string title(Content&) const { return {}; }
     /// The dates that are in it.
     virtual InnerDates dates(Content&) const { return {}; }
+    /// What it tells of itself beside its title.
+    virtual ContentDetails details(Content&) const { return {}; }
     /// The extension that such a file usually has, where it is not the first of its format's.
     virtual std::string_view extension(Content&) const { return {}; }
     /// Gives out the text that is in it, as far as it is read; none where it holds no text.

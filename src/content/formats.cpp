@@ -151,7 +151,10 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits, 
     const auto run = [&] {
         check = apart && reader.runs_apart() ? apart->check(content, limits) : reader.check(content, limits);
         check.holds_to = std::min(check.holds_to, content.size());
-        if (limits.title) check.title = reader.title(content);
+        if (!limits.title) return;
+        check.title = reader.title(content);
+        PartOfContent what_holds(content, 0, check.holds_to);
+        check.details = reader.details(what_holds);
     };
     try {
         content::with_enough_memory(run);
@@ -172,6 +175,7 @@ Inside content_inside(Content& content, const Format& format) {
             content::with_enough_memory([&] {
                 out.title = best.reader->title(content);
                 out.dates = best.reader->dates(content);
+                out.details = best.reader->details(content);
                 out.extension = best.reader->extension(content);
             });
         } catch (const std::bad_alloc&) {

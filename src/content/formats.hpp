@@ -58,6 +58,7 @@ std::optional<Check> check_content(Content& content, const CheckLimits& limits =
 /// What a content without a name tells of itself.
 struct Inside {
     std::string title;
+    ContentDetails details;
     InnerDates dates;
     std::string_view extension;  ///< the usual one
 };

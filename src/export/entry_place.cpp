@@ -26,12 +26,4 @@ std::string file_name(const ShelfEntry& e) {
     return e.stream.empty() ? e.shown_name() : e.shown_name() + "~" + e.stream;
 }
 
-std::vector<std::string> attribute_words(std::uint32_t attributes) {
-    std::vector<std::string> out;
-    if (attributes & attribute::read_only) out.push_back("read-only");
-    if (attributes & attribute::hidden) out.push_back("hidden");
-    if (attributes & attribute::system) out.push_back("system");
-    return out;
-}
-
 }  // namespace undershelf

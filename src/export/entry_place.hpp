@@ -1,8 +1,7 @@
 #pragma once
-// What an entry is called in a bag, and what is noted of its attributes.
+// What an entry is called in a bag.
 
 #include <string>
-#include <vector>
 
 #include "shelf/shelf.hpp"
 
@@ -12,6 +11,5 @@ namespace undershelf {
 std::string top_folder(const ShelfEntry& entry, bool several_volumes);
 /// Named streams are beside their file, a resource fork under the name that its file system's own tools use.
 std::string file_name(const ShelfEntry& entry);
-std::vector<std::string> attribute_words(std::uint32_t attributes);
 
 }  // namespace undershelf

@@ -23,6 +23,7 @@
 #include "export/link_targets.hpp"
 #include "export/room.hpp"
 #include "export/safe_names.hpp"
+#include "volume/words.hpp"
 #include "writing/output_file.hpp"
 
 namespace fs = std::filesystem;
@@ -60,7 +61,6 @@ class Exporter {
           options_(options),
           progress_(progress),
           bag_(SourceGuard(source.path()), options.to, describe_job(shelf.source(), options)),
-          chosen_(options.selection.ids.begin(), options.selection.ids.end()),
           total_(total) {
         if (options.links) links_.emplace(shelf, options.selection);
         const auto volumes = shelf.volumes();
@@ -134,7 +134,7 @@ class Exporter {
         if (e.link) line.link = e.target();
         line.first_path = e.first_path;
         line.size = e.size;
-        line.attributes = attribute_words(e.attributes);
+        line.attributes = attribute_words(e.attributes & ~attribute::archive);
         line.holds_to = e.holds_to;
         return line;
     }
@@ -165,7 +165,7 @@ class Exporter {
             skip(task.line, "nothing tells where its content was");
         } else {
             task.pieces = shelf_.pieces(e.id);
-            if (is_mostly_holes(e, task.pieces, source_) && !chosen_.count(e.id)) {
+            if (is_mostly_holes(e, task.pieces, source_) && !has_id(options_.selection.ids, e.id)) {
                 skip(task.line,
                      fmt::format("it is larger than its source, and nearly all of it is holes or lost; "
                                  "`undershelf export SHELF --to DIR --id {}` exports it",
@@ -338,7 +338,6 @@ class Exporter {
     Bag bag_;
     SafePaths paths_;
     std::optional<LinkTargets> links_;         ///< where they are to be made links
-    std::unordered_set<std::int64_t> chosen_;  ///< asked for one by one
     bool several_ = false;
     ExportResult result_;
     std::uint64_t total_, bytes_done_ = 0;  ///< of all files together

@@ -120,6 +120,7 @@ void Composer::compose(const Item& item, Origin origin, const SideRecords& side,
     e.created = time_from(item.created);
     e.modified = time_from(item.modified);
     e.accessed = time_from(item.accessed);
+    if (item.is_invisible()) e.attributes |= attribute::hidden;
     if (const auto* attributes = side.attributes(item.id)) {
         for (const auto& a : *attributes)
             e.evidence.push_back({Fact::extended_attribute, 0, 0,

@@ -38,6 +38,8 @@ struct Item {
     bool is_folder_link() const {
         return !is_dir && type == 0x66647270 && creator == 0x4D414353;
     }  // fdrp MACS
+    /// kIsInvisible of finderFlags, at 8 in FileInfo and FolderInfo alike (TN1150, "Finder Info").
+    bool is_invisible() const { return finder_info[8] & 0x40; }
     bool is_link() const { return is_symlink() || is_hard_link() || is_folder_link(); }
 };
 

@@ -109,7 +109,7 @@ TEST(Settle, WhatWasListedWithoutANameBecomesTheFormerVolumes) {
     EXPECT_EQ(cues->origin, Origin::deleted);
     Shelf marked(shelf, Shelf::Access::mark);
     Selection one;
-    one.ids = {cues->id};
+    add_id(one.ids, cues->id);
     marked.mark(one, true);
     scan(options(image, shelf), progress);
     const auto after = entries(shelf);

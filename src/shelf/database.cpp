@@ -6,6 +6,7 @@
 
 #include <chrono>
 #include <filesystem>
+#include <fstream>
 #include <optional>
 #include <thread>
 
@@ -99,16 +100,33 @@ void put_right(const std::string& path) {
     }
 }
 
+/// What creates tables, for those that go when the database is closed.
+std::string as_temporary(std::string sql) {
+    constexpr std::string_view create = "CREATE TABLE";
+    for (auto at = sql.find(create); at != sql.npos; at = sql.find(create, at + create.size()))
+        sql.replace(at, create.size(), "CREATE TEMP TABLE");
+    return sql;
+}
+
+/// An older version as the present one, for reading alone.
+void show_as_present(SQLite::Database& db, int version) {
+    if (version >= schema::version) return;
+    if (version == 1) db.exec(schema::view_1_as_present);
+    if (version <= 2) db.exec(schema::view_2_as_present);
+    if (version <= 5) db.exec(as_temporary(schema::create_jobs));
+    if (version <= 6) db.exec(as_temporary(schema::create_looking));
+    std::string columns = "*";
+    for (const auto& lacking : schema::lacking_entries) {
+        if (version < lacking.before) columns += std::string(", ") + lacking.columns;
+    }
+    db.exec("CREATE TEMP VIEW entries AS SELECT " + columns + " FROM main.entries");
+}
+
 std::unique_ptr<SQLite::Database> open_checked(const std::string& path, int flags) {
     auto db = open_database(path, flags);
     const int version = check_version(*db, path);
     check_schema(*db, version, path);
-    if (version == 1) db->exec(schema::view_1_as_present);
-    if (version <= 2) db->exec(schema::view_2_as_present);
-    if (version == 2 || version == 3) db->exec(schema::view_3_as_present);
-    if (version == 4) db->exec(schema::view_4_as_present);
-    if (version == 5) db->exec(schema::view_5_as_present);
-    if (version <= 5) db->exec(schema::jobs_as_present);
+    show_as_present(*db, version);
     return db;
 }
 
@@ -163,6 +181,20 @@ void wait_for_a_moment(SQLite::Database& db) {
             return tries < most_tries ? 1 : 0;
         },
         nullptr);
+}
+
+bool is_shelf_file(const std::string& path) {
+    // SQLite's file format, section 1.3: the mark at 0, the application's id at 68, big-endian.
+    constexpr std::size_t head = 72, id_at = 68;
+    char bytes[head];
+    std::error_code ec;
+    if (!fs::is_regular_file(path, ec)) return false;
+    std::ifstream in(path, std::ios::binary);
+    if (!in.read(bytes, head)) return false;
+    std::uint32_t id = 0;
+    for (std::size_t i = id_at; i < head; ++i) id = id << 8 | static_cast<unsigned char>(bytes[i]);
+    return std::string_view(bytes, 16) == std::string_view("SQLite format 3\0", 16) &&
+           id == static_cast<std::uint32_t>(schema::application_id);
 }
 
 ShelfFile look_at_shelf(const std::string& path) {

@@ -29,6 +29,9 @@ std::unique_ptr<SQLite::Database> open_shelf_to_mark(const std::string& path);
 void wait_for_a_moment(SQLite::Database& db);
 
 /// What is at `path`, for one who is about to scan into it.
+/// Does a file begin as a shelf does? Nothing of it is trusted.
+bool is_shelf_file(const std::string& path);
+
 enum class ShelfFile : std::uint8_t {
     missing,
     begun,  ///< empty, or cut off before there was anything in it: it is begun again

@@ -9,6 +9,11 @@ namespace undershelf {
 
 namespace {
 
+/// For the names that it is marked under; with shelves that have none it is not asked.
+constexpr const char* marks_of_row =
+    "(SELECT group_concat(n.name, char(10)) FROM named_marks n WHERE n.entry = e.id)";
+constexpr int marks_column = 42;
+
 /// What a row says, held against what a shelf can say.
 class RowCheck {
   public:
@@ -48,6 +53,49 @@ class RowCheck {
 
 }  // namespace
 
+std::string entry_columns(SQLite::Database& db) {
+    const bool named = db.execAndGet("SELECT EXISTS(SELECT 1 FROM named_marks)").getInt() != 0;
+    return std::string(
+               "e.id, e.volume, e.folder, e.origin, e.name, e.stream, e.name_certainty, e.is_dir, e.system, "
+               "e.binned, e.first_path, e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, "
+               "e.created, e.modified, e.accessed, e.deleted, e.zones, e.attributes, f.path, m.entry, "
+               "e.dates, "
+               "e.format, e.checked, e.complete, e.holds_to, e.proven_to, e.revision, e.helper, "
+               "e.earlier_names, e.link, e.rated, e.pixels, e.seconds, e.pages, e.title, e.camera, ") +
+           (named ? marks_of_row : "NULL");
+}
+
+void read_line(const Rows& row, const std::string& path, ShelfEntry& e) {
+    const RowCheck check(path, row);
+    e.id = row.number(0);
+    row.text(1, e.name);
+    row.text(2, e.stream);
+    row.text(3, e.first_path);
+    e.size = check.size(4, "size");
+    e.rating = {check.share(6, "chance"), 0, check.word(5, Grade::verified, "grade")};
+    e.origin = check.word(7, Origin::unnamed, "origin");
+    e.rated = check.word(8, Rated::not_copied, "state of its rating");
+    if (e.rated != Rated::yes) e.rating = {};
+    e.link.reset();
+    if (!row.null(9)) row.text(9, e.link.emplace());
+}
+
+namespace {
+void read_marks(const Rows& row, ShelfEntry& e) {
+    e.marks.clear();
+    if (!row.null(marks_column)) {
+        std::string names;
+        row.text(marks_column, names);
+        for (std::size_t at = 0; at <= names.size();) {
+            const auto end = std::min(names.find('\n', at), names.size());
+            e.marks.push_back(names.substr(at, end - at));
+            at = end + 1;
+        }
+    }
+    e.marked = !row.null(25) || !e.marks.empty();
+}
+}  // namespace
+
 void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     const RowCheck check(path, row);
     e.id = row.number(0);
@@ -80,7 +128,13 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     e.deleted = time(21, 3);
     e.attributes = static_cast<std::uint32_t>(row.number(23));
     row.text(24, e.folder_path);
-    e.marked = !row.null(25);
+    read_marks(row, e);
+    e.details = {};
+    row.text(37, e.details.pixels);
+    if (!row.null(38)) e.details.seconds = row.real(38);
+    if (!row.null(39)) e.details.pages = static_cast<std::uint32_t>(check.size(39, "number of pages"));
+    row.text(40, e.title);
+    row.text(41, e.details.camera);
     e.dates = check.word(26, Dates::inside, "kind of dates");
     row.text(27, e.format);
     e.checked = row.null(28) ? std::nullopt

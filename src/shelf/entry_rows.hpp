@@ -9,35 +9,39 @@
 
 #include "shelf/selection.hpp"
 #include "shelf/shelf.hpp"
+#include "shelf/sql_functions.hpp"
 
 namespace undershelf {
 
 /// Columns of a listed entry, in the order in which `read_entry` takes them.
-inline constexpr const char* entry_columns =
-    "e.id, e.volume, e.folder, e.origin, e.name, e.stream, e.name_certainty, e.is_dir, e.system, e.binned, "
-    "e.first_path, "
-    "e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, e.created, e.modified, e.accessed, "
-    "e.deleted, e.zones, "
-    "e.attributes, f.path, m.entry, e.dates, e.format, e.checked, e.complete, e.holds_to, e.proven_to, "
-    "e.revision, e.helper, e.earlier_names, e.link, e.rated";
+std::string entry_columns(SQLite::Database& db);
+/// What a line of a tree says of a file, in the order in which `read_line` takes them.
+inline constexpr const char* line_columns =
+    "e.id, e.name, e.stream, e.first_path, e.size, e.grade, e.chance, e.origin, e.rated, e.link";
+inline constexpr int line_column_count = 10;
 inline constexpr const char* entry_tables =
     "entries e LEFT JOIN folders f ON f.id = e.folder LEFT JOIN marks m ON m.entry = e.id";
 
 /// A prepared statement read column by column without a copy each, for listings of millions of rows.
 class Rows {
   public:
-    Rows(SQLite::Database& db, const std::string& sql, const std::vector<SqlValue>& values) : db_(db) {
+    Rows(SQLite::Database& db, const std::string& sql, const std::vector<SqlValue>& values)
+        : db_(db), values_(values) {
         if (sqlite3_prepare_v2(db.getHandle(), sql.c_str(), -1, &statement_, nullptr) != SQLITE_OK)
             throw SQLite::Exception(db.getHandle());
         int index = 0;
-        for (const auto& value : values) {
+        for (const auto& value : values_) {
             ++index;
             if (const auto* number = std::get_if<std::int64_t>(&value)) {
                 sqlite3_bind_int64(statement_, index, *number);
+            } else if (const auto* text = std::get_if<std::string>(&value)) {
+                sqlite3_bind_text(statement_, index, text->data(), static_cast<int>(text->size()),
+                                  SQLITE_STATIC);
             } else {
-                const auto& text = std::get<std::string>(value);
-                sqlite3_bind_text(statement_, index, text.data(), static_cast<int>(text.size()),
-                                  SQLITE_TRANSIENT);
+                // A function gets the pointer and changes nothing.
+                const auto& pointer = std::get<SqlPointer>(value);
+                sqlite3_bind_pointer(statement_, index, const_cast<void*>(pointer.object.get()), pointer.type,
+                                     nullptr);
             }
         }
     }
@@ -61,11 +65,14 @@ class Rows {
 
   private:
     SQLite::Database& db_;
+    const std::vector<SqlValue> values_;  ///< outlive the statement that refers to them
     sqlite3_stmt* statement_ = nullptr;
 };
 
 /// Reads the row of `entry_columns` that is at hand. Throws Error(input) when it says what no shelf can, with
 /// the shelf's path.
 void read_entry(const Rows& row, const std::string& path, ShelfEntry& entry);
+/// The same for `line_columns`; what they do not say of the entry is left as it is.
+void read_line(const Rows& row, const std::string& path, ShelfEntry& entry);
 
 }  // namespace undershelf

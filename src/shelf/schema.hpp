@@ -5,7 +5,7 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 6;
+constexpr int version = 7;
 /// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
 constexpr int oldest_version = 1;
 
@@ -34,7 +34,8 @@ CREATE TABLE entries(
     zones INTEGER NOT NULL, attributes INTEGER NOT NULL, rank INTEGER NOT NULL,
     key_a INTEGER NOT NULL, key_b INTEGER NOT NULL, evidence BLOB, dates INTEGER, format TEXT,
     checked INTEGER, complete INTEGER, holds_to INTEGER, proven_to INTEGER, revision INTEGER,
-    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT, link TEXT, rated INTEGER NOT NULL);
+    helper INTEGER NOT NULL, start INTEGER, earlier_names TEXT, link TEXT, rated INTEGER NOT NULL,
+    pixels TEXT, seconds REAL, pages INTEGER, title TEXT, camera TEXT);
 CREATE TABLE contents(entry INTEGER PRIMARY KEY, pieces BLOB NOT NULL, claims BLOB NOT NULL);
 CREATE TABLE in_use(volume INTEGER NOT NULL, offset INTEGER NOT NULL, length INTEGER NOT NULL);
 CREATE TABLE unreadable(
@@ -98,30 +99,41 @@ CREATE TABLE jobs(
     after_scan INTEGER NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL);
 )sql";
 
-/// Version 5 as the present one, for reading alone.
-constexpr const char* view_5_as_present =
-    "CREATE TEMP VIEW entries AS SELECT *, 1 AS rated FROM main.entries";
-constexpr const char* jobs_as_present = R"sql(
-CREATE TEMP TABLE jobs(
-    id INTEGER PRIMARY KEY, what TEXT NOT NULL, selection TEXT NOT NULL, folder TEXT NOT NULL,
-    after_scan INTEGER NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL);
+/// From version 6 on (and before): what contents tell of themselves, and what people look through them with.
+constexpr const char* upgrade_from_6 = R"sql(
+ALTER TABLE entries ADD COLUMN pixels TEXT;
+ALTER TABLE entries ADD COLUMN seconds REAL;
+ALTER TABLE entries ADD COLUMN pages INTEGER;
+ALTER TABLE entries ADD COLUMN title TEXT;
+ALTER TABLE entries ADD COLUMN camera TEXT;
 )sql";
-/// Version 4.
-constexpr const char* view_4_as_present =
-    "CREATE TEMP VIEW entries AS SELECT *, NULL AS link, 1 AS rated FROM main.entries";
-/// Versions 2 and 3.
-constexpr const char* view_3_as_present =
-    "CREATE TEMP VIEW entries AS SELECT *, 0 AS helper, NULL AS start, NULL AS earlier_names, NULL AS link, "
-    "1 AS rated FROM main.entries";
+constexpr const char* create_looking = R"sql(
+CREATE TABLE named_marks(name TEXT NOT NULL, entry INTEGER NOT NULL, PRIMARY KEY(entry, name)) WITHOUT ROWID;
+CREATE TABLE shown_folders(
+    id INTEGER PRIMARY KEY, parent INTEGER NOT NULL, volume INTEGER NOT NULL, name TEXT NOT NULL,
+    origin INTEGER NOT NULL, flags INTEGER NOT NULL, files INTEGER NOT NULL, bytes INTEGER NOT NULL, likely INTEGER NOT NULL);
+)sql";
+
+/// Columns of entries that earlier versions lack, as they are read: those before `version`.
+struct Lacking {
+    int before;
+    const char* columns;
+};
+constexpr Lacking lacking_entries[] = {
+    {2,
+     "NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete, NULL AS holds_to, NULL AS proven_to, "
+     "NULL AS revision"},
+    {4, "0 AS helper, NULL AS start, NULL AS earlier_names"},
+    {5, "NULL AS link"},
+    {6, "1 AS rated"},
+    {7, "NULL AS pixels, NULL AS seconds, NULL AS pages, NULL AS title, NULL AS camera"}};
+/// Versions 1 and 2.
 constexpr const char* view_2_as_present =
     "CREATE TEMP VIEW unreadable AS SELECT *, 0 AS not_copied FROM main.unreadable";
 /// Version 1 beside `unreadable`.
 constexpr const char* view_1_as_present = R"sql(
 CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn
     FROM main.volumes;
-CREATE TEMP VIEW entries AS SELECT *, NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete,
-    NULL AS holds_to, NULL AS proven_to, NULL AS revision, 0 AS helper, NULL AS start, NULL AS earlier_names,
-    NULL AS link, 1 AS rated FROM main.entries;
 CREATE TEMP VIEW scans AS SELECT *, NULL AS sweep_seconds FROM main.scans;
 CREATE TEMP TABLE set_aside(
     id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,

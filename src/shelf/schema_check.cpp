@@ -39,6 +39,7 @@ const std::map<std::string, Columns>& present_tables() {
         db.exec(schema::create);
         db.exec(schema::create_sweep);
         db.exec(schema::create_jobs);
+        db.exec(schema::create_looking);
         std::map<std::string, Columns> out;
         SQLite::Statement q(db, "SELECT name FROM sqlite_master WHERE type = 'table'");
         while (q.executeStep()) out[q.getColumn(0).getString()] = columns_of(db, q.getColumn(0).getString());
@@ -64,6 +65,7 @@ std::set<std::string> added_after(int version) {
     if (version < 4) take(schema::upgrade_from_3);
     if (version < 5) take(schema::upgrade_from_4);
     if (version < 6) take(schema::upgrade_from_5);
+    if (version < 7) take(schema::upgrade_from_6);
     return out;
 }
 
@@ -72,7 +74,8 @@ bool came_later(const std::string& table, int version) {
     const auto makes = [&](std::string_view sql) {
         return sql.find("CREATE TABLE " + table + "(") != std::string_view::npos;
     };
-    return (version < 2 && makes(schema::create_sweep)) || (version < 6 && makes(schema::create_jobs));
+    return (version < 2 && makes(schema::create_sweep)) || (version < 6 && makes(schema::create_jobs)) ||
+           (version < 7 && makes(schema::create_looking));
 }
 
 /// Is `word` in it, with a parenthesis after it?

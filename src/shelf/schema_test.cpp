@@ -19,10 +19,21 @@ static_assert(static_cast<int>(Origin::live) == 0 && static_cast<int>(Origin::de
 
 namespace {
 
-/// Takes out what version 6 added, so that the shelf is as version 5 left it.
-void make_version_5(const std::string& path) {
+/// Takes out what version 7 added, so that the shelf is as version 6 left it.
+void make_version_6(const std::string& path) {
     SQLite::Database db(path, SQLite::OPEN_READWRITE);
     db.exec("DROP VIEW listing");
+    for (const char* column : {"pixels", "seconds", "pages", "title", "camera"})
+        db.exec(std::string("ALTER TABLE entries DROP COLUMN ") + column);
+    db.exec("DROP TABLE named_marks");
+    db.exec("DROP TABLE shown_folders");
+    db.exec("PRAGMA user_version=6");
+}
+
+/// And what version 6 added.
+void make_version_5(const std::string& path) {
+    make_version_6(path);
+    SQLite::Database db(path, SQLite::OPEN_READWRITE);
     db.exec("ALTER TABLE entries DROP COLUMN rated");
     db.exec("DROP TABLE jobs");
     db.exec("PRAGMA user_version=5");
@@ -89,7 +100,7 @@ ScanOptions options(const std::string& image, const std::string& shelf, Reach re
 class OldShelves : public testing::TestWithParam<void (*)(const std::string&)> {};
 INSTANTIATE_TEST_SUITE_P(Versions, OldShelves,
                          testing::Values(make_version_1, make_version_2, make_version_3, make_version_4,
-                                         make_version_5));
+                                         make_version_5, make_version_6));
 
 TEST_P(OldShelves, CanBeRead) {
     const test::TemporaryFolder folder;

@@ -38,7 +38,7 @@ TEST_F(Selections, TakeThousandsOfPatternsAndIds) {
     s.names.push_back("CUE7.*");
     s.names.push_back("/cue8.csv");
     EXPECT_EQ(count(s), 2u);
-    for (int i = 1; i < 5000; ++i) s.ids.push_back(i);
+    for (int i = 1; i < 5000; ++i) add_id(s.ids, i);
     EXPECT_EQ(count(s), 2u);
     Selection under;
     under.under.assign(2000, "nowhere");

@@ -3,30 +3,15 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <set>
 
 #include "base/error.hpp"
-#include "base/text.hpp"
 #include "shelf/database.hpp"
-#include "shelf/entry_rows.hpp"
-#include "shelf/jobs.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/sql_functions.hpp"
 
 namespace undershelf {
 
 namespace {
-
-/// Of those that a selection asks for; more than anybody has moved.
-constexpr std::size_t most_moved_folders = 1000;
-
-void bind_all(SQLite::Statement& query, const std::vector<SqlValue>& values) {
-    int index = 0;
-    for (const auto& value : values) {
-        ++index;
-        std::visit([&](const auto& v) { query.bind(index, v); }, value);
-    }
-}
 
 ByteVector blob_of(SQLite::Statement& query, std::int64_t entry) {
     query.bind(1, entry);
@@ -66,38 +51,6 @@ std::int16_t unpack_zone(std::int64_t zones, int index) {
 Shelf::Shelf(const std::string& path, Access access)
     : path_(path), db_(access == Access::read ? open_shelf_to_read(path) : open_shelf_to_mark(path)) {
     add_sql_functions(*db_, *unread_);
-}
-
-SqlClause Shelf::condition_of(const Selection& selection) const {
-    if (selection.unread) *unread_ = unreadable();
-    if (selection.under.empty()) return where_clause(selection);
-    auto with_moved = selection;
-    add_moved_folders(with_moved);
-    return where_clause(with_moved);
-}
-
-/// A folder that is asked for may be, or lie in, one that was moved: what is in it now counts.
-void Shelf::add_moved_folders(Selection& selection) const {
-    const auto as_compared = [&](std::string_view path) {
-        return selection.match_case ? composed(path) : folded(path);
-    };
-    std::vector<std::string> asked;
-    for (const auto& path : selection.under) asked.push_back(as_compared(path));
-    SQLite::Statement q(*db_,
-                        "SELECT f.path, e.earlier_names FROM entries e JOIN folders f ON f.id = e.id WHERE "
-                        "e.is_dir = 1 AND e.earlier_names IS NOT NULL");
-    std::set<std::string> more;
-    while (more.size() < most_moved_folders && q.executeStep()) {
-        const auto now = q.getColumn(0).getString();
-        for (const auto& name : unpack_earlier_names(q.getColumn(1).getText())) {
-            const auto before = as_compared(name);
-            for (const auto& path : asked) {
-                if (is_within(before, path)) more.insert(now);
-                if (is_within(path, before)) more.insert(now + path.substr(before.size()));
-            }
-        }
-    }
-    selection.under.insert(selection.under.end(), more.begin(), more.end());
 }
 
 std::vector<Volume> Shelf::volumes() const {
@@ -194,78 +147,10 @@ std::vector<std::string> Shelf::diagnostics() const {
     return out;
 }
 
-void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& order,
-                     const std::function<bool(const ShelfEntry&)>& visit) const {
-    const auto where = condition_of(selection);
-    Rows rows(*db_,
-              fmt::format("SELECT {} FROM {}{}{}{}", entry_columns, entry_tables,
-                          where.text.empty() ? "" : " WHERE ", where.text, order_clause(order)),
-              where.values);
-    ShelfEntry entry;
-    while (rows.next()) {
-        read_entry(rows, path_, entry);
-        if (!visit(entry)) return;
-    }
-}
-
-void Shelf::for_each_called(const std::vector<std::string>& like,
-                            const std::function<bool(const ShelfEntry&)>& visit) const {
-    std::string where;
-    std::vector<SqlValue> values;
-    for (const auto& pattern : like) {
-        where += where.empty() ? "e.name LIKE ?" : " OR e.name LIKE ?";
-        values.emplace_back(pattern);
-    }
-    Rows rows(*db_, fmt::format("SELECT {} FROM {} WHERE {}", entry_columns, entry_tables, where), values);
-    ShelfEntry entry;
-    while (rows.next()) {
-        read_entry(rows, path_, entry);
-        if (!visit(entry)) return;
-    }
-}
-
 void Shelf::for_each_folder(
     const std::function<void(std::int64_t id, const std::string& path)>& visit) const {
     SQLite::Statement q(*db_, "SELECT id, path FROM folders");
     while (q.executeStep()) visit(q.getColumn(0).getInt64(), q.getColumn(1).getString());
-}
-
-std::optional<ShelfEntry> Shelf::entry(std::int64_t id) const {
-    Selection one;
-    one.ids = {id};
-    std::optional<ShelfEntry> out;
-    for_each(one, {}, [&](const ShelfEntry& e) {
-        out = e;
-        return false;
-    });
-    return out;
-}
-
-std::uint64_t Shelf::count(const Selection& selection) const {
-    const auto where = condition_of(selection);
-    // Counting everything needs no other table.
-    SQLite::Statement q(
-        *db_, where.text.empty() ? "SELECT count(*) FROM entries"
-                                 : fmt::format("SELECT count(*) FROM {} WHERE {}", entry_tables, where.text));
-    bind_all(q, where.values);
-    q.executeStep();
-    return static_cast<std::uint64_t>(q.getColumn(0).getInt64());
-}
-
-std::array<std::uint64_t, 6> Shelf::count_by_grade(const Selection& selection) const {
-    const auto where = condition_of(selection);
-    SQLite::Statement q(
-        *db_, fmt::format("SELECT e.grade * (e.rated = 1) AS r, count(*) FROM {} WHERE e.is_dir = 0{}{} "
-                          "GROUP BY r",
-                          entry_tables, where.text.empty() ? "" : " AND ", where.text));
-    bind_all(q, where.values);
-    std::array<std::uint64_t, 6> out{};
-    while (q.executeStep()) {
-        const auto grade = q.getColumn(0).getInt64();
-        if (grade >= 0 && grade < static_cast<std::int64_t>(out.size()))
-            out[static_cast<std::size_t>(grade)] = static_cast<std::uint64_t>(q.getColumn(1).getInt64());
-    }
-    return out;
 }
 
 std::vector<Piece> Shelf::pieces(std::int64_t entry) const {
@@ -279,30 +164,6 @@ std::vector<ByteRange> Shelf::claims(std::int64_t entry) const {
 }
 std::vector<Evidence> Shelf::evidence(std::int64_t entry) const {
     return unpack_evidence(blob_of(*db_, "SELECT evidence FROM entries WHERE id = ?", entry));
-}
-
-std::uint64_t Shelf::mark(const Selection& selection, bool on) {
-    wait_for_a_moment(*db_);
-    const auto where = condition_of(selection);
-    const auto condition = where.text.empty() ? std::string() : " WHERE " + where.text;
-    const auto chosen =
-        fmt::format("SELECT e.id FROM entries e LEFT JOIN folders f ON f.id = e.folder{}", condition);
-    try {
-        SQLite::Transaction both(*db_);
-        const auto changed = change_marks(where, chosen, on);
-        end_job(*db_, begin_job(*db_, Work::mark, selection), "done");
-        both.commit();
-        return changed;
-    } catch (const SQLite::Exception& e) {
-        throw shelf_error(path_, e);
-    }
-}
-
-std::uint64_t Shelf::change_marks(const SqlClause& where, const std::string& chosen, bool on) {
-    SQLite::Statement s(*db_, on ? fmt::format("INSERT OR IGNORE INTO marks {}", chosen)
-                                 : fmt::format("DELETE FROM marks WHERE entry IN ({})", chosen));
-    bind_all(s, where.values);
-    return static_cast<std::uint64_t>(s.exec());
 }
 
 }  // namespace undershelf

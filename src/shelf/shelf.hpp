@@ -11,6 +11,7 @@
 #include <vector>
 
 #include "base/slash_path.hpp"
+#include "content/details.hpp"
 #include "rating/rate.hpp"
 #include "shelf/jobs.hpp"
 #include "shelf/reach.hpp"
@@ -45,6 +46,7 @@ struct ShelfEntry {
     std::string stream;
     NameCertainty name_certainty{};
     bool is_dir = false, system = false, helper = false, binned = false, marked = false;
+    std::vector<std::string> marks;          ///< names that it is marked under
     std::string first_path;                  ///< of a binned one: where it was before
     std::vector<std::string> earlier_names;  ///< paths that it had before, the latest first
     Kind kind{};
@@ -65,6 +67,8 @@ struct ShelfEntry {
     std::optional<std::uint64_t> holds_to;
     std::uint64_t proven_to = 0;  ///< bytes
     int revision = 0;
+    std::string title;       ///< what its content calls itself
+    ContentDetails details;  ///< and tells of itself
 
     /// Where it is on its volume.
     std::string path() const { return joined_path(folder_path, name); }
@@ -105,6 +109,8 @@ class Shelf {
 
     const std::string& path() const { return path_; }
     SourceRecord source() const;
+    /// 16 hex digits by which lists tell the shelf they were made from.
+    std::string identity() const;
     /// Without those that were withdrawn.
     std::vector<Volume> volumes() const;
     /// The highest that was ever given, 0 for none.
@@ -140,8 +146,24 @@ class Shelf {
     /// The entry with this number; nothing where the shelf has no such entry.
     std::optional<ShelfEntry> entry(std::int64_t id) const;
     std::uint64_t count(const Selection& selection) const;
-    /// Files among them, by the number of their grade; 0 for those without one.
-    std::array<std::uint64_t, 6> count_by_grade(const Selection& selection) const;
+    /// What a selection comes to. Bytes are of files; grades by their number, 0 for those without one.
+    struct Sum {
+        std::uint64_t folders = 0, files = 0, bytes = 0;
+        std::array<std::uint64_t, 6> by_grade{};
+        std::uint64_t entries() const { return folders + files; }
+    };
+    Sum sum(const Selection& selection) const;
+    /// Files that a selection has but for how it looks.
+    struct LeftOut {
+        std::uint64_t helpers = 0, copies = 0, gone = 0;
+    };
+    LeftOut left_out(const Selection& selection) const;
+    /// Numbers of a set that are none of an entry, and the first few of them.
+    struct NotEntries {
+        std::uint64_t numbers = 0;
+        std::vector<std::uint64_t> first;
+    };
+    NotEntries not_entries(const IdSet& ids, std::size_t most_told) const;
     std::vector<Piece> pieces(std::int64_t entry) const;
     std::vector<ByteRange> claims(std::int64_t entry) const;
     std::vector<Evidence> evidence(std::int64_t entry) const;
@@ -149,8 +171,8 @@ class Shelf {
     /// What became of an id that was given once and is none of an entry now.
     std::optional<SetAside> set_aside(std::int64_t id) const;
 
-    // What is counted from here on is without file systems' own files and helpers. It is counted once: a shelf
-    // that grows is opened anew.
+    // What is counted from here on is without file systems' own files and helpers. It is counted once: a
+    // shelf that grows is opened anew.
 
     /// Entries and bytes by one column of the entries table and the grade.
     struct Tally {
@@ -179,20 +201,25 @@ class Shelf {
     std::optional<std::int64_t> best_doubtful() const;
     /// Lost files whose names are of this certainty.
     std::uint64_t uncertain_names(NameCertainty certainty) const;
-    /// Adds the selected entries to the marked ones, or takes them out. Returns how many changed. The shelf
-    /// must be open with Access::mark.
-    std::uint64_t mark(const Selection& selection, bool on);
+    /// Adds the selected entries to those marked under a name, or without one, or takes them out; without a
+    /// name out of all. Returns how many changed. The shelf must be open with Access::mark. Throws
+    /// Error(refused) for a name in a shelf of a version that had none.
+    std::uint64_t mark(const Selection& selection, bool on, const std::string& name = {});
+    /// Names that entries are marked under, and how many each.
+    std::vector<std::pair<std::string, std::uint64_t>> mark_names() const;
 
     SQLite::Database& database() const { return *db_; }
+    /// The condition of a selection, with what it refers to at hand.
+    SqlClause condition_of(const Selection& selection) const;
 
   private:
     std::string path_;
     struct Counts;
     const Counts& counts() const;
-    /// The condition of a selection, with what it refers to at hand.
-    SqlClause condition_of(const Selection& selection) const;
-    void add_moved_folders(Selection& selection) const;
-    std::uint64_t change_marks(const SqlClause& where, const std::string& chosen, bool on);
+    void add_moved_folders(const Selection& selection, std::vector<std::string>& paths) const;
+    std::uint64_t count_where(const std::string& first, const Selection& selection) const;
+    std::uint64_t add_marks(const SqlClause& where, const std::string& chosen, const std::string& name);
+    std::uint64_t take_marks(const SqlClause& where, const std::string& chosen, const std::string& name);
 
     std::unique_ptr<RangeSet> unread_ = std::make_unique<RangeSet>();  ///< for the database's functions
     std::unique_ptr<SQLite::Database> db_;

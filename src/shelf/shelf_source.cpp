@@ -3,6 +3,7 @@
 #include <fmt/format.h>
 
 #include "base/error.hpp"
+#include "base/sha256.hpp"
 #include "shelf/database.hpp"
 #include "shelf/shelf.hpp"
 
@@ -27,6 +28,14 @@ RangeSet unreadable_rows(SQLite::Database& db, const std::string& where) {
 }
 
 }  // namespace
+
+/// Of when its first scan began: to a ten-millionth of a second.
+std::string Shelf::identity() const {
+    const auto all = scans();
+    constexpr std::size_t digits = 16;
+    return sha256_of(fmt::format("{} {}", source().size, all.empty() ? "" : all.front().started))
+        .substr(0, digits);
+}
 
 SourceRecord Shelf::source() const {
     SQLite::Statement query(*db_, "SELECT path, size, sector_size FROM source");

@@ -6,7 +6,10 @@
 
 #include "base/slash_path.hpp"
 #include "base/text.hpp"
+#include "shelf/name_word.hpp"
 #include "shelf/packing.hpp"
+#include "shelf/selection.hpp"
+#include "shelf/tree_rows.hpp"
 #include "volume/model.hpp"
 #include "volume/pieces.hpp"
 
@@ -36,20 +39,27 @@ bool any_other_place(sqlite3_value** first, bool fold, Look look) {
                        [&](const std::string& path) { return look(as_asked(path)); });
 }
 
-/// Does a name or path fit a pattern, the one of now or one of before? A first letter of the name that is
-/// lost may have been any. Values: fold, name or path, its certainty, first path, earlier names, pattern.
-template <bool by_path>
+/// Does a name or path pass a test, the one of now or one of before? A first letter of the name that is
+/// lost may have been any. Values: fold, how, by path, name or path, its certainty, first path, earlier
+/// names, what is asked for.
 void fits_function(sqlite3_context* context, int, sqlite3_value** values) {
-    const bool fold = sqlite3_value_int(values[0]) != 0;
-    const auto now = fold ? folded(text_of(values[1])) : std::string(text_of(values[1]));
-    const bool lost = sqlite3_value_int(values[2]) == static_cast<int>(NameCertainty::first_letter_unknown);
-    const auto pattern = text_of(values[5]);
+    const bool fold = sqlite3_value_int(values[0]) != 0, by_path = sqlite3_value_int(values[2]) != 0;
+    const auto how = static_cast<NameWord::How>(sqlite3_value_int(values[1]));
+    const auto now = fold ? folded(text_of(values[3])) : std::string(text_of(values[3]));
+    const bool lost = sqlite3_value_int(values[4]) == static_cast<int>(NameCertainty::first_letter_unknown);
+    const auto text = text_of(values[7]);
     const auto any_letter = lost ? now.rfind('/') + 1 : std::string::npos;
-    const bool fits = matches_glob(now, pattern, any_letter) ||
-                      any_other_place(values + 3, fold, [&](const std::string& path) {
-                          return matches_glob(by_path ? path : name_in(path), pattern);
-                      });
+    const bool fits =
+        passes(now, how, text, any_letter) || any_other_place(values + 5, fold, [&](const std::string& path) {
+            return passes(by_path ? path : name_in(path), how, text, std::string::npos);
+        });
     sqlite3_result_int(context, fits);
+}
+
+/// Values: a number, a set.
+void in_set_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const auto* set = static_cast<const IdSet*>(sqlite3_value_pointer(values[1], set_type));
+    sqlite3_result_int(context, set && has_id(*set, sqlite3_value_int64(values[0])));
 }
 
 void within_function(sqlite3_context* context, int, sqlite3_value** values) {
@@ -87,13 +97,14 @@ void add_sql_functions(SQLite::Database& db, RangeSet& unreadable) {
         db.createFunction(name, arguments, true, &unreadable, function);
     };
     add("fold", 1, fold_function);
-    add("name_fits", 6, fits_function<false>);
-    add("path_fits", 6, fits_function<true>);
+    add("name_fits", 8, fits_function);
+    add("in_set", 2, in_set_function);
     add("path_within", 2, within_function);
     add("was_within", 4, was_within_function);
     add("shown_name", 2, shown_function<name_in>);
     add("shown_folder", 2, shown_function<folder_in>);
     add("touches_unreadable", 1, touches_function);
+    add_tree_function(db);
 }
 
 }  // namespace undershelf

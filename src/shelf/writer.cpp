@@ -13,6 +13,7 @@
 #include "base/text.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/database.hpp"
+#include "shelf/folder_tree.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
 #include "shelf/sql_functions.hpp"
@@ -116,6 +117,7 @@ void ShelfWriter::create_schema() {
     db_->exec(schema::create);
     db_->exec(schema::create_sweep);
     db_->exec(schema::create_jobs);
+    db_->exec(schema::create_looking);
     db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA application_id={}", schema::application_id));
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
@@ -132,8 +134,12 @@ void ShelfWriter::bring_up() {
     if (version <= 2) db_->exec(schema::upgrade_from_2);
     if (version <= 3) db_->exec(schema::upgrade_from_3);
     if (version <= 4) db_->exec(schema::upgrade_from_4);
-    db_->exec(schema::upgrade_from_5);
-    db_->exec(schema::create_jobs);
+    if (version <= 5) {
+        db_->exec(schema::upgrade_from_5);
+        db_->exec(schema::create_jobs);
+    }
+    db_->exec(schema::upgrade_from_6);
+    db_->exec(schema::create_looking);
     db_->exec("DROP VIEW IF EXISTS listing");
     db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
@@ -191,10 +197,12 @@ void ShelfWriter::begin_scan(Reach reach) {
     s.bind(2, iso8601(now_utc()));
     s.exec();
     scan_ = db_->getLastInsertRowid();
+    FolderTree::drop(*db_);
     commit();
 }
 
 void ShelfWriter::end_scan(const std::string& state) {
+    FolderTree(*db_, path_).keep_in(*db_);
     SQLite::Statement s(*db_, "UPDATE scans SET ended=?, state=? WHERE id=?");
     s.bind(1, iso8601(now_utc()));
     s.bind(2, state);
@@ -204,10 +212,12 @@ void ShelfWriter::end_scan(const std::string& state) {
 }
 
 std::int64_t ShelfWriter::begin_job(Work work, const Selection& selection) {
+    FolderTree::drop(*db_);
     return undershelf::begin_job(*db_, work, selection);
 }
 
 void ShelfWriter::end_job(std::int64_t job, const std::string& state) {
+    FolderTree(*db_, path_).keep_in(*db_);
     undershelf::end_job(*db_, job, state);
 }
 

@@ -105,6 +105,17 @@ void ShelfWriter::lay_anew(int volume, const std::vector<std::pair<EntryKey, Rel
     }
 }
 
+namespace {
+void bind_details(SQLite::Statement& u, int first, const Check& check) {
+    const auto& d = check.details;
+    bind_optional_text(u, first, d.pixels);
+    if (d.seconds) u.bind(first + 1, *d.seconds);
+    if (d.pages) u.bind(first + 2, *d.pages);
+    bind_optional_text(u, first + 3, check.title);
+    bind_optional_text(u, first + 4, d.camera);
+}
+}  // namespace
+
 void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& check, Kind kind) {
     SQLite::Statement q(*db_, "SELECT evidence FROM entries WHERE id = ?");
     q.bind(1, entry);
@@ -126,7 +137,7 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
     SQLite::Statement u(*db_,
                         "UPDATE entries SET format = ?, checked = ?, complete = ?, holds_to = ?, proven_to = "
                         "?, evidence = ?, "
-                        "kind = ? WHERE id = ?");
+                        "kind = ?, pixels = ?, seconds = ?, pages = ?, title = ?, camera = ? WHERE id = ?");
     if (check) {
         u.bind(1, std::string(check->format));
         // A check that was not finished says what is there, and no more.
@@ -142,7 +153,8 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
     }
     bind_blob(u, 6, packed);
     u.bind(7, static_cast<int>(kind));
-    u.bind(8, entry);
+    if (check) bind_details(u, 8, *check);
+    u.bind(13, entry);
     u.exec();
     tick();
 }

@@ -10,7 +10,7 @@ struct ShelfWriter::Statements {
     explicit Statements(SQLite::Database& db)
         : entry(db,
                 "INSERT INTO entries VALUES(?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,?,"
-                "NULL,NULL,NULL,NULL,NULL,NULL,?,?,?,?,?)"),
+                "NULL,NULL,NULL,NULL,NULL,NULL,?,?,?,?,?,NULL,NULL,NULL,NULL,NULL)"),
           content(db, "INSERT INTO contents VALUES(?,?,?)"),
           folder(db, "INSERT OR REPLACE INTO folders VALUES(?,?,?)"),
           in_use(db, "INSERT INTO in_use VALUES(?,?,?)"),

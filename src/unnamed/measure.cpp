@@ -85,6 +85,7 @@ class Measuring {
         SourceContent measured(source_, out_.range, progress_, read_);
         out_.inside = content_inside(measured, *format_named(out_.format));
         out_.check.title = out_.inside.title;
+        out_.check.details = out_.inside.details;
         out_.zeros_behind = zeros_follow(out_.range.length);
         return std::move(out_);
     }

@@ -42,6 +42,17 @@ std::string_view word(VolumeState state) {
     return at(states, state);
 }
 
+std::vector<std::string> attribute_words(std::uint32_t attributes) {
+    std::vector<std::string> out;
+    for (const auto& [bit, name] : {std::pair{attribute::read_only, "read-only"},
+                                    {attribute::hidden, "hidden"},
+                                    {attribute::system, "system"},
+                                    {attribute::archive, "archive"}}) {
+        if (attributes & bit) out.emplace_back(name);
+    }
+    return out;
+}
+
 bool by_own_head(const Volume& v) {
     return v.found_by == "boot sector" || v.found_by == "volume header";
 }

@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "volume/model.hpp"
 
@@ -14,6 +15,8 @@ std::string_view word(Grade grade);  ///< empty for folders
 std::string_view word(Layout layout);
 std::string_view word(NameCertainty certainty);
 std::string_view word(VolumeState state);
+/// Of namespace attribute's bits: read-only, hidden, system, archive.
+std::vector<std::string> attribute_words(std::uint32_t attributes);
 
 /// Was a volume found as most are, by its own head? Other ways are worth saying.
 bool by_own_head(const Volume& volume);

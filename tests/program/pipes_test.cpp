@@ -109,7 +109,7 @@ TEST_F(Pipes, GiveTheFieldsThatAreAskedFor) {
     EXPECT_EQ(sh("list card.shelf --format jsonl --columns size,bytes").status, 2);
     const auto wrong = sh("list card.shelf --format csv --columns colour");
     EXPECT_EQ(wrong.status, 2);
-    EXPECT_THAT(wrong.err, HasSubstr("There is no field `colour`; the fields are id, volume,"));
+    EXPECT_THAT(wrong.err, HasSubstr("There is no field `colour`. The fields are id, volume,"));
 }
 
 TEST_F(Pipes, RefuseValuesThatSayNothing) {

@@ -294,11 +294,11 @@ TEST_F(WholeJob, MarksAndUnmarks) {
     make_card();
     run({"scan", "card.img"});
     EXPECT_THAT(run({"mark", "card.shelf", "--under", "Scripts"}).out,
-                HasSubstr("2 entries newly marked; 2 marked now"));
+                HasSubstr("2 entries newly marked\nmarked now: 2 files"));
     EXPECT_THAT(run({"mark", "card.shelf", "--name", "*play*", "--ext", "csv,txt"}).out,
                 HasSubstr("0 entries newly marked"));
     EXPECT_THAT(run({"unmark", "card.shelf", "--origin", "live"}).out,
-                HasSubstr("1 entry unmarked; 1 marked now"));
+                HasSubstr("1 entry unmarked\nmarked now: 1 file,"));
     EXPECT_THAT(names({"--marked"}), ::testing::ElementsAre("Summer play.txt"));
     EXPECT_EQ(run({"mark", "card.shelf"}).status, 2);
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--marked"}).status, 0);

@@ -299,6 +299,7 @@ class Zip final : public FormatReader {
     }
     std::string title(Content& content) const override { return zip_title(content); }
     InnerDates dates(Content& content) const override { return zip_dates(content); }
+    ContentDetails details(Content& content) const override { return zip_content_details(content); }
     void text(Content& content, const TakeText& take) const override { zip_words(content, take); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return ZipCheck(content, limits).run();

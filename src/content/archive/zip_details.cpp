@@ -1,6 +1,7 @@
 #include "content/archive/zip_details.hpp"
 
 #include <algorithm>
+#include <charconv>
 
 #include "content/archive/zip_directory.hpp"
 #include "content/text/markup.hpp"
@@ -72,6 +73,31 @@ InnerDates zip_dates(Content& content) {
     }
     members.where = "that of its newest member";
     return members;
+}
+
+ContentDetails zip_content_details(Content& content) {
+    ContentDetails out;
+    const auto take = [&](std::string_view text) {
+        std::uint32_t number = 0;
+        const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), number);
+        if (ec == std::errc{} && number > 0) out.pages = number;
+    };
+    for (const auto& member : zip_directory(content)) {
+        const bool office = member.name == "docProps/app.xml", open = member.name == "meta.xml";
+        if (!office && !open) continue;
+        std::string text;
+        read_zip_member(content, member, most_properties, [&](Bytes bytes) { text += text_of(bytes); });
+        if (open) {
+            constexpr std::string_view mark = "meta:page-count=\"";
+            if (const auto at = text.find(mark); at != text.npos)
+                take(std::string_view(text).substr(at + mark.size()));
+        } else {
+            take(between_tags(text, "Slides"));
+            take(between_tags(text, "Pages"));
+        }
+        break;
+    }
+    return out;
 }
 
 void zip_words(Content& content, const TakeText& take) {

@@ -12,6 +12,8 @@ std::string dublin_core_title(std::string_view xml);
 std::string zip_title(Content& content);
 /// Of an office document's properties, else of the newest member.
 InnerDates zip_dates(Content& content);
+/// Pages of a document, sheets that are shown one by one, by its properties.
+ContentDetails zip_content_details(Content& content);
 /// Of office documents and books: the members that hold text. Of other archives: their texts.
 void zip_words(Content& content, const TakeText& take);
 

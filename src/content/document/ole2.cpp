@@ -192,6 +192,7 @@ class Ole2 final : public FormatReader {
     void text(Content& content, const TakeText& take) const override { ole_words(content, take); }
     std::string title(Content& content) const override { return ole_title(content); }
     InnerDates dates(Content& content) const override { return ole_dates(content); }
+    ContentDetails details(Content& content) const override { return ole_content_details(content); }
     /// A mail of Outlook ([MS-OXMSG] 2.4).
     std::string_view extension(Content& content) const override {
         try {

@@ -68,6 +68,17 @@ std::string ole_title(Content& content) {
     }
 }
 
+ContentDetails ole_content_details(Content& content) {
+    constexpr std::uint32_t page_count = 14, integer = 3;
+    const auto properties = ole_properties(content);
+    const auto value = ole_property(properties, page_count);
+    const auto type = load<little_uint32_buf_t>(value), number = load<little_uint32_buf_t>(value, 4);
+    ContentDetails out;
+    if (type && number && type->value() == integer && number->value() > 0 && number->value() <= INT32_MAX)
+        out.pages = number->value();
+    return out;
+}
+
 InnerDates ole_dates(Content& content) {
     const auto properties = ole_properties(content);
     constexpr std::uint32_t created = 12, saved = 13, filetime = 0x40;

@@ -4,6 +4,7 @@
 #include <string>
 
 #include "content/dates.hpp"
+#include "content/details.hpp"
 
 namespace undershelf::content {
 
@@ -11,5 +12,7 @@ namespace undershelf::content {
 std::string ole_title(Content& content);
 /// PIDSI_CREATE_DTM and PIDSI_LASTSAVE_DTM (3.1.9, 3.1.10).
 InnerDates ole_dates(Content& content);
+/// Pages, by its summary.
+ContentDetails ole_content_details(Content& content);
 
 }  // namespace undershelf::content

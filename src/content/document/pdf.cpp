@@ -286,6 +286,7 @@ class Pdf final : public FormatReader {
     void text(Content& content, const TakeText& take) const override { pdf_words(content, take); }
     std::string title(Content& content) const override { return pdf_title(content); }
     InnerDates dates(Content& content) const override { return pdf_dates(content); }
+    ContentDetails details(Content& content) const override { return pdf_details(content); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return PdfCheck(content, limits).run();
     }

@@ -3,6 +3,8 @@
 #include <fmt/format.h>
 
 #include <algorithm>
+#include <cctype>
+#include <charconv>
 
 #include "content/document/pdf_objects.hpp"
 #include "content/titles.hpp"
@@ -53,7 +55,56 @@ std::string pdf_information(Content& content) {
     return dictionary;
 }
 
+/// What a dictionary of the page tree says of pages; and pages themselves.
+struct Pages {
+    std::uint64_t said = 0, seen = 0;
+};
+
+/// The number after /Count in the dictionary around `at`.
+std::uint64_t count_around(std::string_view text, std::size_t at) {
+    constexpr std::size_t before = 2048, after = 128 << 10;  // bytes
+    const auto from = at - std::min(at, before);
+    const auto open = text.substr(from, at - from).rfind("obj"sv);
+    const auto node = text.substr(open == text.npos ? at : from + open, after);
+    const auto count = node.substr(0, node.find("endobj"sv)).find("/Count"sv);
+    if (count == node.npos) return 0;
+    const auto digits = node.find_first_not_of(" \r\n", count + 6);
+    std::uint64_t out = 0;
+    if (digits != node.npos) std::from_chars(node.data() + digits, node.data() + node.size(), out);
+    return out;
+}
+
+void take_pages(std::string_view text, Pages& out) {
+    constexpr int most_nodes = 500;  // whose numbers are looked for: no more than this costs a moment
+    int nodes = 0;
+    for (auto at = text.find("/Type"sv); at != text.npos; at = text.find("/Type"sv, at + 1)) {
+        const auto word = text.find_first_not_of(" \r\n", at + 5);
+        if (word == text.npos || !text.substr(word).starts_with("/Page")) continue;
+        if (text.substr(word).starts_with("/Pages")) {
+            if (++nodes <= most_nodes) out.said = std::max(out.said, count_around(text, at));
+            continue;
+        }
+        const auto next = text.substr(word + 5, 1);
+        out.seen += next.empty() || std::isalpha(static_cast<unsigned char>(next[0])) == 0;
+    }
+}
+
 }  // namespace
+
+ContentDetails pdf_details(Content& content) {
+    constexpr std::uint64_t part = 16 << 20;
+    Pages pages;
+    const auto first = text_at(content, 0, static_cast<std::size_t>(std::min(content.size(), part)));
+    take_pages(first, pages);
+    if (content.size() > part) {
+        const auto from = std::max(part, content.size() - std::min(content.size(), part));
+        take_pages(text_at(content, from, static_cast<std::size_t>(content.size() - from)), pages);
+    }
+    ContentDetails out;
+    const auto number = pages.said ? pages.said : pages.seen;
+    if (number > 0 && number <= 10'000'000) out.pages = static_cast<std::uint32_t>(number);
+    return out;
+}
 
 std::string pdf_title(Content& content) {
     const auto dictionary = pdf_information(content);

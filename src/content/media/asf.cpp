@@ -289,6 +289,7 @@ class Asf final : public FormatReader {
     Check check(Content& content, const CheckLimits&) const override { return AsfCheck(content).run(); }
     std::string title(Content& content) const override { return asf::title(content); }
     InnerDates dates(Content& content) const override { return asf::dates(content); }
+    ContentDetails details(Content& content) const override { return asf::details(content); }
     std::string_view extension(Content& content) const override { return asf::extension(content); }
 };
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <array>
 
+#include "content/media/media_details.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content::asf {
@@ -52,6 +53,21 @@ std::string title(Content& content) {
     std::string out;
     in_header(content, [&](const Object& object) {
         if (object.id == content_description) out = described(content, object);
+    });
+    return out;
+}
+
+ContentDetails details(Content& content) {
+    constexpr double ticks = 1e7, milliseconds = 1e3;  // in a second
+    ContentDetails out;
+    in_header(content, [&](const Object& object) {
+        if (object.id != file_properties) return;
+        const auto bytes = tag_bytes(content, object.at, sizeof(FileProperties));
+        const auto p = load<FileProperties>(bytes);
+        if (!p) return;
+        out.seconds = play_time(static_cast<double>(p->play_duration.value()) / ticks -
+                                    static_cast<double>(p->preroll.value()) / milliseconds,
+                                1);
     });
     return out;
 }

@@ -7,6 +7,7 @@
 #include <string_view>
 
 #include "content/dates.hpp"
+#include "content/details.hpp"
 
 namespace undershelf::content::asf {
 
@@ -52,6 +53,8 @@ std::optional<Object> object_at(Content& content, std::uint64_t at);
 
 std::string title(Content& content);
 InnerDates dates(Content& content);
+/// How long it plays: without what is only buffered.
+ContentDetails details(Content& content);
 /// The usual one: `wma` where it has sounds alone.
 std::string_view extension(Content& content);
 

@@ -9,6 +9,7 @@
 
 #include "content/format.hpp"
 #include "content/list.hpp"
+#include "content/media/media_details.hpp"
 #include "content/media/vorbis_comments.hpp"
 #include "content/titles.hpp"
 
@@ -77,6 +78,7 @@ class Flac final : public FormatReader {
     }
 
     std::string title(Content& content) const override { return flac_title(content); }
+    ContentDetails details(Content& content) const override { return flac_details(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "flac";

@@ -8,6 +8,7 @@
 #include "content/list.hpp"
 #include "content/media/iso_details.hpp"
 #include "content/media/iso_index.hpp"
+#include "content/media/media_details.hpp"
 #include "content/memory.hpp"
 #include "content/titles.hpp"
 
@@ -301,6 +302,7 @@ class IsoMedia final : public FormatReader {
 
     std::string title(Content& content) const override { return iso_title(content); }
     InnerDates dates(Content& content) const override { return iso_dates(content); }
+    ContentDetails details(Content& content) const override { return iso_media_details(content); }
     std::string_view extension(Content& content) const override {
         Cursor start(content);
         const auto brand = major_brand(start.peek(12));

@@ -10,6 +10,7 @@
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/media/matroska_blocks.hpp"
+#include "content/media/media_details.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -293,6 +294,7 @@ class Matroska final : public FormatReader {
         return {"mkv", text.find("matroska") != text.npos ? 1.0 : 0.0};
     }
     std::string title(Content& content) const override { return matroska_title(content); }
+    ContentDetails details(Content& content) const override { return matroska_details(content); }
     Check check(Content& content, const CheckLimits&) const override { return MatroskaCheck(content).run(); }
 };
 

@@ -7,6 +7,7 @@
 #include "content/density.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
+#include "content/media/media_details.hpp"
 #include "content/media/media_units.hpp"
 #include "content/titles.hpp"
 
@@ -17,9 +18,10 @@ namespace {
 using namespace std::string_view_literals;
 
 struct FrameHead {
-    std::uint32_t constant = 0;  ///< what all frames of a stream share: version, layer, sample rate
-    std::size_t size = 0;        ///< bytes
-    std::size_t side = 0;        ///< bytes of side information after the head
+    std::uint32_t constant = 0;       ///< what all frames of a stream share: version, layer, sample rate
+    std::size_t size = 0;             ///< bytes
+    std::size_t side = 0;             ///< bytes of side information after the head
+    unsigned hertz = 0, samples = 0;  ///< samples: of this frame
 };
 constexpr std::size_t head_size = 4;
 
@@ -43,6 +45,8 @@ std::optional<FrameHead> frame_head(Bytes bytes) {
     out.constant = static_cast<std::uint32_t>(bytes[1]) >> 1 << 2 | frequency;
     const auto hertz = samples[frequency] >> (version == version_1 ? 0 : version == version_2_5 ? 2 : 1);
     const auto kilobits = version == version_1 ? rates_1[rate] : rates_2[rate];
+    out.hertz = hertz;
+    out.samples = version == version_1 ? 1152 : 576;
     out.side = version == version_1 ? (mono ? 17 : 32) : (mono ? 9 : 17);
     out.size = (version == version_1 ? 144u : 72u) * kilobits * 1000 / hertz + (bytes[2] >> 1 & 1);
     return out;
@@ -209,6 +213,24 @@ class Mp3Check {
     std::uint64_t promised_ = 0;  ///< frames; 0 when nothing tells
 };
 
+/// By the number of frames that encoders of changing rates leave in the first one; else as if all were like
+/// it.
+ContentDetails mp3_details(Content& content) {
+    const auto start = id3_size(tag_bytes(content, 0, 10));
+    const auto bytes = tag_bytes(content, start, 256);
+    const auto head = frame_head(bytes);
+    if (!head || head->size == 0 || content.size() < start) return {};
+    const auto tag = head_size + head->side;
+    const bool tells = bytes.size() >= tag + 12 && (begins_with(Bytes(bytes).subspan(tag), "Xing"sv) ||
+                                                    begins_with(Bytes(bytes).subspan(tag), "Info"sv));
+    auto frames = static_cast<double>(content.size() - start) / static_cast<double>(head->size);
+    if (tells && (bytes[tag + 7] & 1))
+        frames = load<boost::endian::big_uint32_buf_t>(bytes, tag + 8)->value();
+    ContentDetails out;
+    out.seconds = play_time(frames * head->samples, head->hertz);
+    return out;
+}
+
 class Mp3 final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -229,6 +251,7 @@ class Mp3 final : public FormatReader {
     }
 
     std::string title(Content& content) const override { return mp3_title(content); }
+    ContentDetails details(Content& content) const override { return mp3_details(content); }
     Check check(Content& content, const CheckLimits&) const override { return Mp3Check(content).run(); }
 };
 

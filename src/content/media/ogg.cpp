@@ -7,6 +7,7 @@
 
 #include "content/format.hpp"
 #include "content/list.hpp"
+#include "content/media/media_details.hpp"
 #include "content/media/vorbis_comments.hpp"
 #include "content/titles.hpp"
 
@@ -68,6 +69,7 @@ class Ogg final : public FormatReader {
     }
 
     std::string title(Content& content) const override { return ogg_title(content); }
+    ContentDetails details(Content& content) const override { return ogg_details(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "ogg";

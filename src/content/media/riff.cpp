@@ -8,6 +8,7 @@
 #include "content/density.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
+#include "content/media/media_details.hpp"
 #include "content/media/media_units.hpp"
 #include "content/picture/jpeg.hpp"
 #include "content/titles.hpp"
@@ -82,6 +83,7 @@ class Wav final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override { return {"wav", is_wave(first) ? 1.0 : 0.0}; }
     std::string title(Content& content) const override { return riff_title(content); }
+    ContentDetails details(Content& content) const override { return wav_details(content); }
 
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
@@ -224,6 +226,7 @@ class Avi final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override { return {"avi", is_avi(first) ? 1.0 : 0.0}; }
     std::string title(Content& content) const override { return riff_title(content); }
+    ContentDetails details(Content& content) const override { return avi_details(content); }
     Check check(Content& content, const CheckLimits&) const override { return AviCheck(content).run(); }
 };
 

@@ -6,6 +6,7 @@
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/media/media_units.hpp"
+#include "content/picture/picture_details.hpp"
 
 namespace undershelf::content {
 
@@ -51,6 +52,7 @@ class Bmp final : public FormatReader {
         return {"bmp", sane ? 0.95 : h->info_size.value() == 12 ? 0.8 : 0.0};
     }
 
+    ContentDetails details(Content& content) const override { return bmp_details(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "bmp";

@@ -6,6 +6,7 @@
 
 #include "content/format.hpp"
 #include "content/list.hpp"
+#include "content/picture/picture_details.hpp"
 
 namespace undershelf::content {
 
@@ -88,6 +89,7 @@ class Gif final : public FormatReader {
         return {"gif", begins_with(first, "GIF87a"sv) || begins_with(first, "GIF89a"sv) ? 1.0 : 0.0};
     }
 
+    ContentDetails details(Content& content) const override { return gif_details(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "gif";

@@ -11,7 +11,7 @@
 #include "content/media/iso_boxes.hpp"
 #include "content/media/media_units.hpp"
 #include "content/memory.hpp"
-#include "content/picture/exif.hpp"
+#include "content/picture/picture_details.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -252,6 +252,16 @@ class Heif final : public FormatReader {
 
     std::string title(Content& content) const override { return exif_title_by(exif, content); }
     InnerDates dates(Content& content) const override { return exif_dates_by(exif, content); }
+    ContentDetails details(Content& content) const override {
+        const auto meta = index_of(content);
+        if (meta.size() < 4) return {};
+        const auto boxes = boxes_in(Bytes(meta).subspan(4), 0);
+        const auto* properties = boxes.first(box_type("iprp"));
+        if (!properties) return {};
+        const auto within = boxes_in(properties->body, 0);
+        const auto* container = within.first(box_type("ipco"));
+        return container ? with_camera(heif_details(container->body), exif, content) : ContentDetails();
+    }
 
   private:
     /// Of the item that is Exif (ISO/IEC 23008-12, A.2.1): a length to skip, then a TIFF file.

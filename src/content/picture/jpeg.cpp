@@ -18,6 +18,7 @@
 #include "content/memory.hpp"
 #include "content/picture/exif.hpp"
 #include "content/picture/jpeg.hpp"
+#include "content/picture/picture_details.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -171,6 +172,9 @@ class Jpeg final : public FormatReader {
 
     std::string title(Content& content) const override { return exif_title_by(jpeg_exif, content); }
     InnerDates dates(Content& content) const override { return exif_dates_by(jpeg_exif, content); }
+    ContentDetails details(Content& content) const override {
+        return with_camera(jpeg_details(content), jpeg_exif, content);
+    }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "jpeg";

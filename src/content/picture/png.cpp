@@ -14,6 +14,7 @@
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/picture/exif.hpp"
+#include "content/picture/picture_details.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -114,6 +115,7 @@ class Png final : public FormatReader {
 
     std::string title(Content& content) const override { return png_title(content); }
     InnerDates dates(Content& content) const override { return png_dates(content); }
+    ContentDetails details(Content& content) const override { return png_details(content); }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "png";

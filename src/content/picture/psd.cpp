@@ -8,6 +8,7 @@
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/media/media_units.hpp"
+#include "content/picture/picture_details.hpp"
 
 namespace undershelf::content {
 
@@ -164,6 +165,7 @@ class Psd final : public FormatReader {
                           head->channels.value() > 0 && head->channels.value() <= 56;
         return {"psd", sane ? 1.0 : 0.0};
     }
+    ContentDetails details(Content& content) const override { return psd_details(content); }
     Check check(Content& content, const CheckLimits&) const override { return PsdCheck(content).run(); }
 };
 

@@ -12,6 +12,7 @@
 #include "content/memory.hpp"
 #include "content/picture/exif.hpp"
 #include "content/picture/jpeg.hpp"
+#include "content/picture/picture_details.hpp"
 #include "content/picture/tiff_directory.hpp"
 #include "content/picture/tiff_tags.hpp"
 #include "content/titles.hpp"
@@ -261,6 +262,7 @@ class Tiff final : public FormatReader {
     }
     std::string title(Content& content) const override { return exif_title(content); }
     InnerDates dates(Content& content) const override { return exif_dates(content); }
+    ContentDetails details(Content& content) const override { return tiff_details(content); }
     std::string_view extension(Content& content) const override { return raw_extension(content); }
     Check check(Content& content, const CheckLimits&) const override { return TiffCheck(content).run(); }
 };

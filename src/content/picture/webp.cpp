@@ -12,7 +12,7 @@
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/memory.hpp"
-#include "content/picture/exif.hpp"
+#include "content/picture/picture_details.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -55,6 +55,9 @@ class WebP final : public FormatReader {
 
     std::string title(Content& content) const override { return exif_title_by(webp_exif, content); }
     InnerDates dates(Content& content) const override { return exif_dates_by(webp_exif, content); }
+    ContentDetails details(Content& content) const override {
+        return with_camera(webp_details(content), webp_exif, content);
+    }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;
         out.format = "webp";
