@@ -13,9 +13,20 @@ namespace {
 /// Nobody reads more than a few.
 constexpr std::size_t most_told = 3;
 
+/// What nobody reads to its end.
+std::string shortened(const std::string& text) {
+    constexpr std::size_t most = 60;  // bytes
+    if (text.size() <= most) return text;
+    auto end = most;
+    while (end > 0 && (static_cast<unsigned char>(text[end]) & 0xC0) == 0x80)
+        --end;  // not within a character
+    return text.substr(0, end) + "...";
+}
+
 std::string as_typed(const std::string& option, const std::vector<std::string>& values) {
-    return values.empty() ? fmt::format("--{}", option)
-                          : fmt::format("--{} {}", option, fmt::join(values, ","));
+    return values.empty()
+               ? fmt::format("--{}", option)
+               : fmt::format("--{} {}", option, shortened(fmt::format("{}", fmt::join(values, ","))));
 }
 
 /// These say how to look, and select nothing.

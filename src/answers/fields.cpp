@@ -246,6 +246,14 @@ Fields all_fields(bool json) {
     return out;
 }
 
+With needed_for(const std::vector<std::string>& names) {
+    constexpr std::string_view few[] = {"marks", "pixels", "seconds", "pages", "title", "camera"};
+    const bool any = std::any_of(names.begin(), names.end(), [&](const std::string& name) {
+        return std::find(std::begin(few), std::end(few), field_name(name)) != std::end(few);
+    });
+    return any ? With::all : With::most;
+}
+
 std::string csv_heading(const Fields& fields) {
     std::string out;
     for (const auto* f : fields) out += (out.empty() ? "" : ",") + f->name;

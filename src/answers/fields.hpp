@@ -45,6 +45,9 @@ std::string field_name(std::string name);
 Fields fields_from(const std::vector<std::string>& names);
 Fields all_fields(bool json);
 
+/// What has to be read for these fields, or columns.
+With needed_for(const std::vector<std::string>& names);
+
 std::string csv_heading(const Fields& fields);
 /// One line. Appends to `out`.
 void append_csv(std::string& out, const ShelfEntry& entry, const Fields& fields, bool on_terminal);

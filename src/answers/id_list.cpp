@@ -92,6 +92,7 @@ class ListReader {
         const auto names = fields_of(line);
         for (std::size_t i = 0; i < names.size(); ++i) {
             if (names[i] == "id") column_ = i;
+            if (names[i] == "is_dir") dir_column_ = i;
         }
         return column_.has_value();
     }
@@ -99,7 +100,8 @@ class ListReader {
     void take_row(const std::string& line) {
         const auto fields = fields_of(line);
         if (*column_ >= fields.size()) wrong("has no field `id`");
-        add(fields[*column_]);
+        const bool is_dir = dir_column_ && *dir_column_ < fields.size() && fields[*dir_column_] == "true";
+        if (!is_dir) add(fields[*column_]);
     }
 
     void take_object(const std::string& line) {
@@ -107,7 +109,8 @@ class ListReader {
         const auto object = nlohmann::json::parse(line, nullptr, false);
         if (object.is_discarded() || !object.contains("id") || !object["id"].is_number_unsigned())
             wrong("is no JSON object with a number `id`");
-        add(std::to_string(object["id"].get<std::uint64_t>()));
+        const auto is_dir = object.find("is_dir");
+        if (is_dir == object.end() || *is_dir != true) add(std::to_string(object["id"].get<std::uint64_t>()));
     }
 
     void add(std::string_view text) {
@@ -129,7 +132,7 @@ class ListReader {
     std::vector<ByteRange> ranges_;
     std::uint64_t number_ = 0;
     bool first_ = true;
-    std::optional<std::size_t> column_;  ///< of a CSV's numbers
+    std::optional<std::size_t> column_, dir_column_;  ///< of a CSV's numbers, and of what says a folder
 };
 
 }  // namespace

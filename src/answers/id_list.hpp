@@ -15,6 +15,7 @@ std::string id_list_heading(const Shelf& shelf);
 /// Reads all of `in`; `file` is its name in errors. Empty lines and those after a `#` are passed over, a byte
 /// order mark and CR as well. A line may be a range, `10-20`. Throws Error(usage) with the line's number for
 /// what is no number.
+/// Folders in lists of ours are left out: what was listed of them has lines of its own.
 ListedIds read_id_list(std::istream& in, const std::string& file);
 /// Of a file; `-` is standard input. Throws Error(usage) where it cannot be read.
 ListedIds id_list_from(const std::string& file);

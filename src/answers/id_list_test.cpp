@@ -47,6 +47,13 @@ TEST(IdList, MayBeAListOfOurs) {
                 ElementsAre(ByteRange{12, 2}));
 }
 
+TEST(IdList, OfOursHasNoFolders) {
+    // By its number a folder would be taken for all that is in it.
+    EXPECT_THAT(read("id,is_dir\n12,true\n15,false\n").ids.ranges(), ElementsAre(ByteRange{15, 1}));
+    EXPECT_THAT(read("{\"id\":12,\"is_dir\":true}\n{\"id\":13,\"is_dir\":false}\n").ids.ranges(),
+                ElementsAre(ByteRange{13, 1}));
+}
+
 TEST(IdList, SaysWhereItIsWrong) {
     EXPECT_THAT(refusal("12\ntwelve\n"), HasSubstr("Line 2 of ticks.txt says `twelve`"));
     EXPECT_THAT(refusal("name,size\n12,13\n"), HasSubstr("Line 1 of ticks.txt says `name,size`"));

@@ -1,8 +1,8 @@
 #include "cli/column_writer.hpp"
 
 #include <algorithm>
-#include <numeric>
 
+#include "base/printable.hpp"
 #include "cli/output.hpp"
 
 namespace undershelf::cli {
@@ -12,6 +12,8 @@ namespace {
 constexpr int gap = 2;
 /// A column of names is never narrower, however narrow the terminal is.
 constexpr int narrowest = 16;
+/// For a name after lines that leave none.
+constexpr int least_room = 8;
 /// More rows than anybody looks at; and what nobody notices.
 constexpr std::size_t most_held = 2000;
 constexpr std::chrono::milliseconds longest_held{100};
@@ -106,32 +108,41 @@ void ColumnWriter::write_heading() const {
     write_out(terminal_.styled(line, Style::dim) + "\n");
 }
 
-void ColumnWriter::write(const std::vector<Cell>& cells) const {
-    std::string line;
+void ColumnWriter::write(const std::vector<Cell>& cells) {
+    line_.clear();
     for (std::size_t i = 0; i < heads_.size(); ++i) {
-        if (i) line.append(gap, ' ');
-        line += filled(cells[i], i);
+        if (i) line_.append(gap, ' ');
+        append(cells[i], i);
     }
-    if (!terminal_.color()) line.erase(line.find_last_not_of(' ') + 1);
-    line += '\n';
-    write_out(line);
+    if (!terminal_.color()) line_.erase(line_.find_last_not_of(' ') + 1);
+    line_ += '\n';
+    write_out(line_);
 }
 
-std::string ColumnWriter::filled(const Cell& cell, std::size_t column) const {
-    const bool last = column + 1 == heads_.size() && !heads_[column].to_right;
-    const int width = widths_[column];
-    if (cell.lead.empty() && cell.note.empty())
-        return terminal_.styled(
-            last ? fitted(cell.text, width) : padded(cell.text, width, heads_[column].to_right), cell.style);
-    int room = std::max(8, width - columns_of(cell.lead));
+void ColumnWriter::append(const Cell& cell, std::size_t column) {
+    const auto width = static_cast<std::size_t>(widths_[column]);
+    const bool to_right = heads_[column].to_right, last = column + 1 == heads_.size() && !to_right;
+    // Most cells are plain, and lists have millions of them.
+    if (!terminal_.color() && cell.lead.empty() && cell.note.empty() && cell.text.size() <= width &&
+        is_plain(cell.text)) {
+        const auto blanks = last ? 0 : width - cell.text.size();
+        if (to_right) line_.append(blanks, ' ');
+        line_ += cell.text;
+        if (!to_right) line_.append(blanks, ' ');
+        return;
+    }
+    int room = std::max(to_right ? 0 : least_room, widths_[column] - columns_of(cell.lead));
     const auto text = fitted(cell.text, room);
     room -= columns_of(text);
     // What is said of a name is left out where there is no room for it.
-    const auto note = columns_of(cell.note) <= room ? cell.note : std::string();
+    const auto note = columns_of(cell.note) <= room ? std::string_view(cell.note) : std::string_view();
     room -= columns_of(note);
-    return terminal_.styled(cell.lead, Style::dim) + terminal_.styled(text, cell.style) +
-           terminal_.styled(note, Style::dim) +
-           std::string(last ? 0 : static_cast<std::size_t>(std::max(0, room)), ' ');
+    const auto blanks = static_cast<std::size_t>(std::max(0, last ? 0 : room));
+    if (to_right) line_.append(blanks, ' ');
+    line_ += terminal_.styled(cell.lead, Style::dim);
+    line_ += terminal_.styled(text, cell.style);
+    line_ += terminal_.styled(note, Style::dim);
+    if (!to_right) line_.append(blanks, ' ');
 }
 
 }  // namespace undershelf::cli

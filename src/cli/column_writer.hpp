@@ -44,14 +44,15 @@ class ColumnWriter {
     void widen(const std::vector<Cell>& cells);
     void share_room();
     void write_heading() const;
-    void write(const std::vector<Cell>& cells) const;
-    std::string filled(const Cell& cell, std::size_t column) const;
+    void write(const std::vector<Cell>& cells);
+    void append(const Cell& cell, std::size_t column);
 
     const Terminal& terminal_;
     std::vector<Head> heads_;
     std::vector<int> wanted_, widths_;
     std::vector<Held> held_;
     bool holds_back_ = false, released_ = false;
+    std::string line_;  ///< that is written next
     std::chrono::steady_clock::time_point first_;
 };
 

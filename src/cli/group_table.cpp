@@ -45,10 +45,10 @@ class GroupTable {
     static ColumnWriter::Cell plain(std::string text) { return {{}, std::move(text), Style::plain, {}}; }
 
     static std::vector<ColumnWriter::Head> heads(GroupBy by, bool some_unrated) {
-        std::vector<ColumnWriter::Head> out{{upper(word(by)), 0}, {"FILES", 9, true}, {"SIZE", 10, true}};
-        for (const auto grade : shown_grades) out.push_back({upper(word(grade)), 8, true});
-        if (some_unrated) out.push_back({"NOT RATED", 9, true});
-        out.push_back({"OPENED BY", 0});
+        std::vector<ColumnWriter::Head> out{{upper(word(by))}, {"FILES", 0, true}, {"SIZE", 0, true}};
+        for (const auto grade : shown_grades) out.push_back({upper(word(grade)), 0, true});
+        if (some_unrated) out.push_back({"NOT RATED", 0, true});
+        out.push_back({"OPENED BY"});
         return out;
     }
 

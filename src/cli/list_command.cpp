@@ -55,20 +55,25 @@ bool list_lines(const Shelf& shelf, const Selection& selection, const Listing& l
     std::size_t limit = 0;  // the first line at once, the others in blocks
     bool any = false;
     if (!json) out = (ids ? id_list_heading(shelf) : csv_heading(fields)) + "\n";
-    shelf.for_each(selection, listing.sort, [&](const ShelfEntry& e) {
-        any = true;
-        if (json) {
-            append_json(out, e, fields);
-        } else {
-            append_csv(out, e, fields, on_terminal);
-        }
-        if (out.size() >= limit) {
-            write_out(out);
-            out.clear();
-        }
-        limit = 64 << 10;
-        return true;
-    });
+    shelf.for_each(
+        selection, listing.sort,
+        [&](const ShelfEntry& e) {
+            // The number of a folder would be taken for all that is in it.
+            if (ids && e.is_dir) return true;
+            any = true;
+            if (json) {
+                append_json(out, e, fields);
+            } else {
+                append_csv(out, e, fields, on_terminal);
+            }
+            if (out.size() >= limit) {
+                write_out(out);
+                out.clear();
+            }
+            limit = 64 << 10;
+            return true;
+        },
+        needed_for(listing.columns));
     write_out(out);
     flush_out();
     return any;
@@ -79,12 +84,15 @@ bool list_table(const Shelf& shelf, const Selection& selection, const Listing& l
                 const Terminal& terminal, std::vector<Column> columns) {
     TableWriter table(terminal, std::move(columns));
     std::uint64_t entries = 0, bytes = 0;
-    shelf.for_each(selection, listing.sort, [&](const ShelfEntry& e) {
-        table.row(e);
-        if (++entries == 1) flush_out();
-        bytes = saturating_add(bytes, e.size);
-        return true;
-    });
+    shelf.for_each(
+        selection, listing.sort,
+        [&](const ShelfEntry& e) {
+            table.row(e);
+            if (++entries == 1) flush_out();
+            bytes = saturating_add(bytes, e.size);
+            return true;
+        },
+        needed_for(listing.columns));
     table.finish();
     flush_out();
     if (entries) note("{}, {}\n", counted(entries, "entry", "entries"), human_size(bytes));

@@ -77,8 +77,8 @@ std::vector<std::pair<FolderTree::Index, std::string>> titles_of(const Shelf& sh
 /// What is to be shown, with its totals.
 class TreeView {
   public:
-    TreeView(const Shelf& shelf, const Selection& selection, unsigned depth, const Terminal& terminal)
-        : shelf_(shelf), selection_(selection), depth_(depth), terminal_(terminal), tree_(shelf) {}
+    TreeView(const Shelf& shelf, Selection selection, unsigned depth, const Terminal& terminal)
+        : shelf_(shelf), selection_(std::move(selection)), depth_(depth), terminal_(terminal), tree_(shelf) {}
 
     /// False when nothing fits.
     bool show_folders() {
@@ -90,7 +90,8 @@ class TreeView {
             const auto& t = node.totals;
             cells.push_back({{}, t.files ? grouped(t.files) : "-", Style::plain, {}});
             cells.push_back({{}, t.files ? human_size(t.bytes) : "-", Style::plain, {}});
-            cells.push_back({{}, t.likely ? grouped(t.likely) : "-", Style::strong, {}});
+            cells.push_back(
+                {{}, t.likely ? grouped(t.likely) : "-", t.likely ? Style::strong : Style::plain, {}});
         });
         tell();
         return true;
@@ -110,7 +111,7 @@ class TreeView {
             for (const auto& side : sides)
                 cells.push_back({{}, side.of_file(e), side.style ? side.style(e) : Style::plain, {}});
         };
-        if (sum_.files > many_files) {
+        if (files_ > many_files) {
             printer.begin(folder_row);
             out.release();
             flush_out();
@@ -127,36 +128,41 @@ class TreeView {
   private:
     /// Counts what is selected; of all that the shelf keeps the totals are there. False when nothing fits.
     bool count() {
+        bool any = true;
         if (selection_.selects_all() && selection_.no_helpers) {
             tree_.keep_all();
-            for (FolderTree::Index i = 0; i < tree_.size(); ++i) {
-                const auto& node = tree_.at(i);
-                const bool root = node.flags & FolderTree::is_root;
-                if (root) sum_.files += node.totals.files;
-                if (root) sum_.bytes = saturating_add(sum_.bytes, node.totals.bytes);
-                sum_.folders += node.kept && !(node.flags & (FolderTree::is_root | FolderTree::made_up));
-            }
         } else {
-            sum_ = count_in_tree(shelf_, selection_, tree_);
+            auto counted = count_in_tree(shelf_, selection_, tree_);
+            any = counted.sum.entries() > 0;
+            // What took long to select is not selected twice.
+            selection_ = {};
+            selection_.among = std::make_shared<const IdSet>(std::move(counted.files));
+        }
+        for (FolderTree::Index i = 0; i < tree_.size(); ++i) {
+            const auto& node = tree_.at(i);
+            const bool root = node.flags & FolderTree::is_root;
+            if (root) files_ += node.totals.files;
+            if (root) bytes_ = saturating_add(bytes_, node.totals.bytes);
+            folders_ += node.kept && !root;
         }
         tree_.arrange();
-        return sum_.entries() > 0;
+        return any && folders_ + files_ > 0;
     }
 
     void tell() const {
         flush_out();
-        note("{}, {}, {}\n", counted(sum_.folders, "folder", "folders"), counted(sum_.files, "file", "files"),
-             human_size(sum_.bytes));
+        note("{}, {}, {}\n", counted(folders_, "folder", "folders"), counted(files_, "file", "files"),
+             human_size(bytes_));
         if (depth_ != ~0u)
             note("folders deeper than {} are not opened; their totals have all that is below\n", depth_);
     }
 
     const Shelf& shelf_;
-    const Selection& selection_;
+    Selection selection_;
     unsigned depth_;
     const Terminal& terminal_;
     FolderTree tree_;
-    Shelf::Sum sum_;
+    std::uint64_t folders_ = 0, files_ = 0, bytes_ = 0;  ///< that are shown
 };
 
 int run(const std::vector<std::string>& arguments) {

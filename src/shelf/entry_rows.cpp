@@ -9,11 +9,6 @@ namespace undershelf {
 
 namespace {
 
-/// For the names that it is marked under; with shelves that have none it is not asked.
-constexpr const char* marks_of_row =
-    "(SELECT group_concat(n.name, char(10)) FROM named_marks n WHERE n.entry = e.id)";
-constexpr int marks_column = 42;
-
 /// What a row says, held against what a shelf can say.
 class RowCheck {
   public:
@@ -53,16 +48,22 @@ class RowCheck {
 
 }  // namespace
 
-std::string entry_columns(SQLite::Database& db) {
+std::string entry_columns(SQLite::Database& db, With with) {
+    std::string out =
+        "e.id, e.volume, e.folder, e.origin, e.name, e.stream, e.name_certainty, e.is_dir, e.system, "
+        "e.binned, e.first_path, e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, "
+        "e.created, e.modified, e.accessed, e.deleted, e.zones, e.attributes, f.path, ";
     const bool named = db.execAndGet("SELECT EXISTS(SELECT 1 FROM named_marks)").getInt() != 0;
-    return std::string(
-               "e.id, e.volume, e.folder, e.origin, e.name, e.stream, e.name_certainty, e.is_dir, e.system, "
-               "e.binned, e.first_path, e.kind, e.ext, e.size, e.grade, e.chance, e.share_left, e.layout, "
-               "e.created, e.modified, e.accessed, e.deleted, e.zones, e.attributes, f.path, m.entry, "
-               "e.dates, "
-               "e.format, e.checked, e.complete, e.holds_to, e.proven_to, e.revision, e.helper, "
-               "e.earlier_names, e.link, e.rated, e.pixels, e.seconds, e.pages, e.title, e.camera, ") +
-           (named ? marks_of_row : "NULL");
+    out += named ? "coalesce(m.entry, (SELECT n.entry FROM named_marks n WHERE n.entry = e.id LIMIT 1))"
+                 : "m.entry";
+    out +=
+        ", e.dates, e.format, e.checked, e.complete, e.holds_to, e.proven_to, e.revision, e.helper, "
+        "e.earlier_names, e.link, e.rated";
+    if (with == With::all)
+        out +=
+            ", e.pixels, e.seconds, e.pages, e.title, e.camera, "
+            "(SELECT group_concat(n.name, char(10)) FROM named_marks n WHERE n.entry = e.id)";
+    return out;
 }
 
 void read_line(const Rows& row, const std::string& path, ShelfEntry& e) {
@@ -81,22 +82,28 @@ void read_line(const Rows& row, const std::string& path, ShelfEntry& e) {
 }
 
 namespace {
-void read_marks(const Rows& row, ShelfEntry& e) {
+
+void read_few(const RowCheck& check, const Rows& row, ShelfEntry& e) {
+    e.details = {};
+    row.text(37, e.details.pixels);
+    if (!row.null(38)) e.details.seconds = row.real(38);
+    if (!row.null(39)) e.details.pages = static_cast<std::uint32_t>(check.size(39, "number of pages"));
+    row.text(40, e.title);
+    row.text(41, e.details.camera);
     e.marks.clear();
-    if (!row.null(marks_column)) {
-        std::string names;
-        row.text(marks_column, names);
-        for (std::size_t at = 0; at <= names.size();) {
-            const auto end = std::min(names.find('\n', at), names.size());
-            e.marks.push_back(names.substr(at, end - at));
-            at = end + 1;
-        }
+    if (row.null(42)) return;
+    std::string names;
+    row.text(42, names);
+    for (std::size_t at = 0; at <= names.size();) {
+        const auto end = std::min(names.find('\n', at), names.size());
+        e.marks.push_back(names.substr(at, end - at));
+        at = end + 1;
     }
-    e.marked = !row.null(25) || !e.marks.empty();
 }
+
 }  // namespace
 
-void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
+void read_entry(const Rows& row, const std::string& path, ShelfEntry& e, With with) {
     const RowCheck check(path, row);
     e.id = row.number(0);
     e.volume = row.null(1) ? std::nullopt : std::optional(static_cast<int>(row.number(1)));
@@ -128,13 +135,8 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e) {
     e.deleted = time(21, 3);
     e.attributes = static_cast<std::uint32_t>(row.number(23));
     row.text(24, e.folder_path);
-    read_marks(row, e);
-    e.details = {};
-    row.text(37, e.details.pixels);
-    if (!row.null(38)) e.details.seconds = row.real(38);
-    if (!row.null(39)) e.details.pages = static_cast<std::uint32_t>(check.size(39, "number of pages"));
-    row.text(40, e.title);
-    row.text(41, e.details.camera);
+    e.marked = !row.null(25);
+    if (with == With::all) read_few(check, row, e);
     e.dates = check.word(26, Dates::inside, "kind of dates");
     row.text(27, e.format);
     e.checked = row.null(28) ? std::nullopt

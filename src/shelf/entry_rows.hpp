@@ -13,8 +13,9 @@
 
 namespace undershelf {
 
-/// Columns of a listed entry, in the order in which `read_entry` takes them.
-std::string entry_columns(SQLite::Database& db);
+/// Columns of a listed entry, in the order in which `read_entry` takes them; for With::all with what few ask
+/// for.
+std::string entry_columns(SQLite::Database& db, With with = With::most);
 /// What a line of a tree says of a file, in the order in which `read_line` takes them.
 inline constexpr const char* line_columns =
     "e.id, e.name, e.stream, e.first_path, e.size, e.grade, e.chance, e.origin, e.rated, e.link";
@@ -71,7 +72,7 @@ class Rows {
 
 /// Reads the row of `entry_columns` that is at hand. Throws Error(input) when it says what no shelf can, with
 /// the shelf's path.
-void read_entry(const Rows& row, const std::string& path, ShelfEntry& entry);
+void read_entry(const Rows& row, const std::string& path, ShelfEntry& entry, With with = With::most);
 /// The same for `line_columns`; what they do not say of the entry is left as it is.
 void read_line(const Rows& row, const std::string& path, ShelfEntry& entry);
 

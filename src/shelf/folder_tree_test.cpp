@@ -115,9 +115,11 @@ TEST_F(FolderTrees, CountASelection) {
     Selection lost;
     lost.lost = true;
     lost.no_helpers = true;
-    const auto sum = count_in_tree(shelf, lost, tree);
-    EXPECT_EQ(sum.files, 4u);
-    EXPECT_EQ(sum.bytes, 111u);
+    const auto counted = count_in_tree(shelf, lost, tree);
+    EXPECT_EQ(counted.sum.files, 4u);
+    EXPECT_EQ(counted.sum.bytes, 111u);
+    EXPECT_THAT(counted.files.ranges(),
+                ElementsAre(ByteRange{4, 1}, ByteRange{7, 1}, ByteRange{9, 1}, ByteRange{11, 1}));
     EXPECT_THAT(lines(tree),
                 ElementsAre(" 4 111 3", "Posters 1 11 1", "Posters/Old 1 11 1", "Scripts 3 100 2",
                             "Scripts/Summer 2 80 1", "Scripts/Winter 1 20 1"));

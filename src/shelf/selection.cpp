@@ -36,7 +36,7 @@ std::string any_of(std::span<const std::string> conditions) {
 }
 
 /// Ranges up to here are spelled out, so that the rows are looked up by their numbers.
-constexpr std::size_t most_spelled_out = 500;
+constexpr std::size_t most_spelled_out = 2000;
 
 class ClauseBuilder {
   public:

@@ -46,7 +46,7 @@ struct ShelfEntry {
     std::string stream;
     NameCertainty name_certainty{};
     bool is_dir = false, system = false, helper = false, binned = false, marked = false;
-    std::vector<std::string> marks;          ///< names that it is marked under
+    std::vector<std::string> marks;          ///< names that it is marked under; With::all
     std::string first_path;                  ///< of a binned one: where it was before
     std::vector<std::string> earlier_names;  ///< paths that it had before, the latest first
     Kind kind{};
@@ -67,6 +67,7 @@ struct ShelfEntry {
     std::optional<std::uint64_t> holds_to;
     std::uint64_t proven_to = 0;  ///< bytes
     int revision = 0;
+    // With::all:
     std::string title;       ///< what its content calls itself
     ContentDetails details;  ///< and tells of itself
 
@@ -95,6 +96,10 @@ struct SourceRecord {
     std::uint64_t size = 0;
     std::uint32_t sector_size = 512;
 };
+
+/// What is read of entries: all but the names of their marks and what their contents tell of themselves, or
+/// that as well, which takes longer.
+enum class With : std::uint8_t { most, all };
 
 /// By what a shelf knows its source again.
 std::vector<SourceSample> read_samples(SQLite::Database& db);
@@ -137,13 +142,13 @@ class Shelf {
 
     /// Calls `visit` for every selected entry in order; stops early when it returns false.
     void for_each(const Selection& selection, const std::vector<SortKey>& order,
-                  const std::function<bool(const ShelfEntry&)>& visit) const;
+                  const std::function<bool(const ShelfEntry&)>& visit, With with = With::most) const;
     /// Entries by their names, which fit one of a few patterns of SQL's LIKE.
     void for_each_called(const std::vector<std::string>& like,
                          const std::function<bool(const ShelfEntry&)>& visit) const;
     /// Every folder of every volume with its path; roots have negative ids.
     void for_each_folder(const std::function<void(std::int64_t id, const std::string& path)>& visit) const;
-    /// The entry with this number; nothing where the shelf has no such entry.
+    /// The entry with this number, with all that is known of it; nothing where the shelf has no such entry.
     std::optional<ShelfEntry> entry(std::int64_t id) const;
     std::uint64_t count(const Selection& selection) const;
     /// What a selection comes to. Bytes are of files; grades by their number, 0 for those without one.

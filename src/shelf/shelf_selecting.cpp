@@ -144,15 +144,15 @@ void Shelf::add_moved_folders(const Selection& selection, std::vector<std::strin
 }
 
 void Shelf::for_each(const Selection& selection, const std::vector<SortKey>& order,
-                     const std::function<bool(const ShelfEntry&)>& visit) const {
+                     const std::function<bool(const ShelfEntry&)>& visit, With with) const {
     const auto where = condition_of(selection);
     Rows rows(*db_,
-              fmt::format("SELECT {} FROM {}{}{}", entry_columns(*db_), entry_tables,
+              fmt::format("SELECT {} FROM {}{}{}", entry_columns(*db_, with), entry_tables,
                           and_where(where, " WHERE "), order_clause(order)),
               where.values);
     ShelfEntry entry;
     while (rows.next()) {
-        read_entry(rows, path_, entry);
+        read_entry(rows, path_, entry, with);
         if (!visit(entry)) return;
     }
 }
@@ -175,10 +175,12 @@ void Shelf::for_each_called(const std::vector<std::string>& like,
 }
 
 std::optional<ShelfEntry> Shelf::entry(std::int64_t id) const {
-    Rows rows(*db_, fmt::format("SELECT {} FROM {} WHERE e.id = ?", entry_columns(*db_), entry_tables), {id});
+    Rows rows(*db_,
+              fmt::format("SELECT {} FROM {} WHERE e.id = ?", entry_columns(*db_, With::all), entry_tables),
+              {id});
     if (!rows.next()) return std::nullopt;
     ShelfEntry out;
-    read_entry(rows, path_, out);
+    read_entry(rows, path_, out, With::all);
     return out;
 }
 

@@ -40,7 +40,7 @@ void add_tree_function(SQLite::Database& db) {
     db.createFunction("place_in_tree", 4, true, nullptr, place_function);
 }
 
-Shelf::Sum count_in_tree(const Shelf& shelf, const Selection& selection, FolderTree& tree) {
+CountedSelection count_in_tree(const Shelf& shelf, const Selection& selection, FolderTree& tree) {
     tree.clear();
     const auto where = shelf.condition_of(selection);
     Rows rows(
@@ -49,7 +49,8 @@ Shelf::Sum count_in_tree(const Shelf& shelf, const Selection& selection, FolderT
                     "(e.rated = 1) FROM {}{}{}",
                     entry_tables, where.text.empty() ? "" : " WHERE ", where.text),
         where.values);
-    Shelf::Sum out;
+    Shelf::Sum sum;
+    std::vector<ByteRange> files;
     EntryPlace place;
     while (rows.next()) {
         place.id = rows.number(0);
@@ -57,19 +58,24 @@ Shelf::Sum count_in_tree(const Shelf& shelf, const Selection& selection, FolderT
         place.volume = static_cast<int>(rows.number(2));
         place.is_dir = rows.number(3) != 0;
         rows.text(4, place.first_path);
-        ++(place.is_dir ? out.folders : out.files);
+        ++(place.is_dir ? sum.folders : sum.files);
         const auto at = tree.place_of(place);
         if (place.is_dir) {
             tree.keep(at);
             continue;
         }
         const auto size = static_cast<std::uint64_t>(std::max<std::int64_t>(rows.number(5), 0));
-        out.bytes = saturating_add(out.bytes, size);
+        sum.bytes = saturating_add(sum.bytes, size);
+        const auto id = static_cast<std::uint64_t>(place.id);
+        if (!files.empty() && files.back().end() == id)
+            ++files.back().length;
+        else
+            files.push_back({id, 1});
         if (at != FolderTree::none)
             tree.count(at, size, rows.number(6) >= static_cast<std::int64_t>(Grade::likely));
     }
     tree.sum_up();
-    return out;
+    return {sum, IdSet(std::move(files))};
 }
 
 void for_each_in_tree(const Shelf& shelf, const Selection& selection, const FolderTree& tree,

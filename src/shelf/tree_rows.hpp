@@ -8,9 +8,15 @@
 
 namespace undershelf {
 
+/// What a selection comes to, and its files by number.
+struct CountedSelection {
+    Shelf::Sum sum;
+    IdSet files;
+};
+
 /// Counts the selected files in `tree`, which is cleared, and keeps the folders that are selected or have one
-/// in them. Returns what the selection comes to.
-Shelf::Sum count_in_tree(const Shelf& shelf, const Selection& selection, FolderTree& tree);
+/// in them.
+CountedSelection count_in_tree(const Shelf& shelf, const Selection& selection, FolderTree& tree);
 
 /// Calls `visit` for the selected files, folder by folder: in the order of the numbers that `order` has for
 /// the folders (of none: left out), and by name in each. Of an entry only what a line of a tree needs is

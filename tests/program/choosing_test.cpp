@@ -183,15 +183,7 @@ TEST_F(ProgramChoosing, CountsInGroups) {
             std::uint64_t opened = 0;
             std::istringstream ids(run(argv).out);
             for (std::string line; std::getline(ids, line);) opened += !line.starts_with('#');
-            const auto is_folders = std::string(by) == "origin" || std::string(by) == "volume" ||
-                                    std::string(by) == "folder" || std::string(by) == "year" ||
-                                    std::string(by) == "month";
-            // Folders are not counted, and opened as well.
-            if (is_folders) {
-                EXPECT_GE(opened, group["files"].get<std::uint64_t>()) << by << group;
-            } else {
-                EXPECT_EQ(opened, group["files"].get<std::uint64_t>()) << by << group;
-            }
+            EXPECT_EQ(opened, group["files"].get<std::uint64_t>()) << by << group;
             files += group["files"].get<std::uint64_t>();
         }
         EXPECT_EQ(files, 8u) << by;
