@@ -216,7 +216,7 @@ void add_marks(ClauseBuilder& out, const Selection& s) {
     if (!s.marks.empty())
         out.any("e.id IN (SELECT entry FROM named_marks WHERE name = ?)", s.marks, "marked");
     else if (s.marked)
-        out.add("(e.id IN (SELECT entry FROM marks) OR e.id IN (SELECT entry FROM named_marks))");
+        out.add("e.id IN (SELECT entry FROM marks UNION ALL SELECT entry FROM named_marks)");
 }
 
 /// Of lost files with one content the best is kept, where no live one has it.
