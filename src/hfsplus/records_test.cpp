@@ -42,6 +42,15 @@ ByteVector behind_noise(const ByteVector& record) {
 
 }  // namespace
 
+TEST(HfsPlusRecords, KnowWhatTheFinderHides) {
+    auto record = file_record({30, 20, u"play.txt", {5000, {{100, 2}}}});
+    EXPECT_FALSE(read_item(record, geometry)->is_invisible());
+    // finderFlags in userInfo, in the last 248 bytes, a file record.
+    constexpr std::size_t file_record_size = 248, user_info = 48, finder_flags = 8;
+    record[record.size() - file_record_size + user_info + finder_flags] = 0x40;
+    EXPECT_TRUE(read_item(record, geometry)->is_invisible());
+}
+
 TEST(HfsPlusRecords, ReadsItemsAndThreads) {
     const auto item = read_item(file_record({30, 20, u"play.txt", {5000, {{100, 2}}}}), geometry);
     ASSERT_TRUE(item);

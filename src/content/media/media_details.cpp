@@ -4,6 +4,7 @@
 
 #include "content/media/ebml.hpp"
 #include "content/media/iso_boxes.hpp"
+#include "content/numbers.hpp"
 #include "content/picture/picture_details.hpp"
 #include "content/titles.hpp"
 
@@ -17,12 +18,6 @@ using boost::endian::big_uint64_buf_t;
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
 using boost::endian::little_uint64_buf_t;
-
-template <class Number>
-std::uint64_t number_at(Bytes bytes, std::size_t at) {
-    const auto n = load<Number>(bytes, at);
-    return n ? n->value() : 0;
-}
 
 /// Bytes of a box's body, as far as a head goes.
 ByteVector head_of(Content& content, const BoxPlace& box) {

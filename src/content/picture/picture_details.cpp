@@ -5,6 +5,7 @@
 #include <array>
 
 #include "content/media/iso_boxes.hpp"
+#include "content/numbers.hpp"
 #include "content/picture/tiff_directory.hpp"
 #include "content/picture/tiff_tags.hpp"
 #include "content/titles.hpp"
@@ -19,12 +20,6 @@ using boost::endian::big_uint32_buf_t;
 using boost::endian::little_int32_buf_t;
 using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
-
-template <class Number>
-std::uint64_t number_at(Bytes bytes, std::size_t at) {
-    const auto n = load<Number>(bytes, at);
-    return n ? n->value() : 0;
-}
 
 ContentDetails with_pixels(std::uint64_t columns, std::uint64_t rows) {
     ContentDetails out;
