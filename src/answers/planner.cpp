@@ -256,8 +256,8 @@ class Planner {
                            "lost files are doubtful, none better");
         } else if (f_.lost_of(Grade::partial)) {
             choose_lost("partial+");
-            what = counted(f_.lost_of(Grade::partial), "lost file is there in part, none whole",
-                           "lost files are there in part, none whole");
+            what = counted(f_.lost_of(Grade::partial), "lost file is there in part, none better",
+                           "lost files are there in part, none better");
         } else {
             return;
         }
@@ -302,7 +302,7 @@ Plan plan_after_verify(const std::string& folder, std::uint64_t differences) {
         return out;
     }
     out.add(step({"export", "SHELF", "--to", "DIR", "--id", "NUMBERS"},
-                 "Export what is wrong once more, into a new folder", "sound copies of what is wrong"));
+                 "Export what is wrong once more, into a new folder", "what is wrong, as it should be"));
     return out;
 }
 

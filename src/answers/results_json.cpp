@@ -41,10 +41,13 @@ Json scan_json(const ScanOptions& asked, const ScanResult& r, const Plan& plan) 
 Json check_json(const CheckOptions& asked, const CheckResult& r, const Plan& plan) {
     Json out{{"shelf", asked.shelf_path},
              {"state", state_word(r.interrupted)},
-             {"checked", r.whole + r.broken},
+             {"checked", checked_files(r)},
              {"bytes", r.bytes},
-             {"hold", r.whole},
+             {"verified", r.verified},
+             {"live_held", r.live_held},
+             {"held", r.held},
              {"broken", r.broken},
+             {"cut_off", r.cut},
              {"not_checkable", r.unknown},
              {"not_copied", r.waiting},
              {"unfinished", r.unfinished},
@@ -54,17 +57,28 @@ Json check_json(const CheckOptions& asked, const CheckResult& r, const Plan& pla
 }
 
 Json export_json(const Shelf& shelf, const ExportOptions& asked, const ExportResult& r, const Plan& plan) {
-    Json out{{"shelf", shelf.path()},        {"folder", asked.to},   {"state", state_word(r.interrupted)},
-             {"files", r.whole + r.partial}, {"bytes", r.bytes},     {"whole", r.whole},
-             {"partial", r.partial},         {"skipped", r.skipped}, {"failed", r.failed},
-             {"not_rated", r.unrated},       {"before", r.resumed}};
+    Json out{{"shelf", shelf.path()},
+             {"folder", asked.to},
+             {"state", state_word(r.interrupted)},
+             {"files", r.complete + r.partial},
+             {"bytes", r.bytes},
+             {"complete", r.complete},
+             {"partial", r.partial},
+             {"skipped", r.skipped},
+             {"failed", r.failed},
+             {"not_rated", r.unrated},
+             {"before", r.resumed},
+             {"gone", r.gone}};
+    out["grades"] = Json::object();
+    for (const auto& [grade, files] : r.by_grade) out["grades"][grade] = files;
+    out["broken"] = r.broken;
     append_plan(out, plan);
     return out;
 }
 
 Json verify_json(const std::string& folder, const Verification& r, const Plan& plan) {
     Json out{{"folder", folder},           {"state", state_word(r.interrupted)},
-             {"files", r.files},           {"sound", r.sound},
+             {"files", r.files},           {"as_written", r.as_written},
              {"bytes", r.bytes},           {"changed", r.changed},
              {"missing", r.missing},       {"added", r.extra},
              {"unreadable", r.unreadable}, {"differences", r.differences}};

@@ -72,7 +72,7 @@ FileCoverage covered(const std::vector<WantedFile>& files, const Coverage& cover
         } else if (d.leapt + d.waiting) {
             ++out.waiting;
         } else {
-            ++out.whole;
+            ++out.complete;
         }
     }
     return out;

@@ -21,7 +21,7 @@ std::vector<ByteRange> in_order_of_worth(std::vector<WantedFile> files, const Co
                                          std::uint32_t sector);
 
 struct FileCoverage {
-    std::uint64_t files = 0, whole = 0;
+    std::uint64_t files = 0, complete = 0;
     std::uint64_t unreadable = 0;  ///< files that touch unreadable places
     std::uint64_t waiting = 0;     ///< of the others, files that touch places not copied yet
 };

@@ -88,7 +88,7 @@ void print_structures(const std::vector<StructureCoverage>& volumes) {
         const auto name = fmt::format("volume {}, {}{}", v.volume.number, v.volume.file_system,
                                       v.volume.label.empty() ? "" : " “" + fitted(v.volume.label, 40) + "”");
         if (v.parts.empty()) {
-            print("{}: the file system's tables are whole\n", name);
+            print("{}: the file system's tables are complete\n", name);
             continue;
         }
         std::string what;
@@ -105,7 +105,7 @@ void print_structures(const std::vector<StructureCoverage>& volumes) {
 }
 
 void print_files(const FileCoverage& f, const std::string& shelf) {
-    print("{} in {}: {} whole", counted(f.files, "file", "files"), shelf, grouped(f.whole));
+    print("{} in {}: {} complete", counted(f.files, "file", "files"), shelf, grouped(f.complete));
     if (f.unreadable)
         print(", {} {} unreadable places", grouped(f.unreadable), f.unreadable == 1 ? "touches" : "touch");
     if (f.waiting) print(", {} not copied to the end yet", grouped(f.waiting));
@@ -172,7 +172,7 @@ po::options_description capture_options() {
         "from", value("SHELF"),
         "a shelf of this source: copy only what its files, or the selected ones, need; small and undamaged "
         "first")("shelf", value("SHELF"),
-                 "a shelf of this source, to say at the end how many files are whole")(
+                 "a shelf of this source, to say at the end how many files are complete")(
         "range", values("OFFSET,LENGTH"),
         "OFFSET,LENGTH: copy only that stretch; may be given several times")(
         "again", value("TRIES"), "so many more tries for each sector that cannot be read")(

@@ -1,4 +1,5 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <nlohmann/json.hpp>
 
@@ -16,8 +17,17 @@ namespace undershelf::cli {
 namespace {
 
 void print_result(const CheckResult& r) {
-    print("checked {}, {}: {} whole, {} not\n", counted(r.whole + r.broken, "file", "files"),
-          human_size(r.bytes), grouped(r.whole), grouped(r.broken));
+    std::vector<std::string> parts;
+    const auto add = [&](std::uint64_t files, const char* what) {
+        if (files) parts.push_back(fmt::format("{} {}", grouped(files), what));
+    };
+    add(r.verified, "verified");
+    add(r.live_held, "live and held by a strong or fair check");
+    add(r.held, "held by a weak check, or short of their length");
+    add(r.broken, "broken");
+    add(r.cut, "cut off");
+    print("checked {}, {}{}\n", counted(checked_files(r), "file", "files"), human_size(r.bytes),
+          parts.empty() ? std::string() : fmt::format(": {}", fmt::join(parts, ", ")));
     if (r.unknown) print("{} of formats that are not checked\n", counted(r.unknown, "file is", "files are"));
     if (r.waiting)
         print("{} not copied into the image to the end yet; go on with the capture, scan, and check again\n",

@@ -141,7 +141,7 @@ const std::vector<Step>& steps() {
          {"list", "theatre-backup.shelf", "--lost", "--columns", "path,size,grade,deleted,place"}},
         {"The sound studio's disk, HFS+: its journal remembers the takes that were thrown away.",
          {"scan", "theatre-studio.img"}},
-        {"The newer takes lie where the oldest ones were; the others are whole.",
+        {"The newer takes lie where the oldest ones were; the others are all there.",
          {"tree", "theatre-studio.shelf", "--lost"}},
         {"The photographer's card, formatted by mistake, with three new pictures on it.",
          {"scan", "theatre-photos.img"}},

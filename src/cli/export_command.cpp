@@ -1,16 +1,22 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "answers/counts.hpp"
 #include "answers/planner.hpp"
 #include "answers/results_json.hpp"
+#include "answers/steps.hpp"
+#include "base/printable.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
 #include "export/export.hpp"
+#include "export/room.hpp"
 #include "scan/source_identity.hpp"
+#include "volume/words.hpp"
 
 namespace undershelf::cli {
 
@@ -30,6 +36,11 @@ void tell_of_links(const ExportResult& result, const ExportOptions& job) {
     print(".\n");
 }
 
+bool asks_for_gone(const Selection& selection) {
+    return std::any_of(selection.grades.begin(), selection.grades.end(),
+                       [](const GradeChoice& g) { return g.grade == Grade::gone; });
+}
+
 ExportOptions options_from(const po::variables_map& given) {
     ExportOptions job;
     job.to = given["to"].as<std::string>();
@@ -37,9 +48,10 @@ ExportOptions options_from(const po::variables_map& given) {
     const bool all = given.count("all");
     if (all) job.selection.no_helpers = false;
     const auto tree = given["tree"].as<std::string>();
-    if (tree != "keep" && tree != "flat")
-        throw Error(Trouble::usage, fmt::format("--tree takes keep or flat, not `{}`.", tree));
-    job.flat = tree == "flat";
+    const auto known = export_tree_from_word(tree);
+    if (!known)
+        throw Error(Trouble::usage, fmt::format("--tree takes keep, flat, kind or month, not `{}`.", tree));
+    job.tree = *known;
     job.links = given.count("links");
     if (job.selection.selects_all() && !all) {
         throw Error(
@@ -47,38 +59,109 @@ ExportOptions options_from(const po::variables_map& given) {
             "Say what to export: a selection such as --lost --grade likely+, or --all for everything.");
     }
     job.selection.rated_only = !all && !job.selection.unrated;
+    job.selection.no_gone = !all && !asks_for_gone(job.selection);
     return job;
 }
 
-/// How many are left out for want of a rating.
-std::uint64_t count_unrated(const Shelf& shelf, const Selection& selection) {
-    if (!selection.rated_only || !shelf.may_have_unrated()) return 0;
+/// How many a selection leaves out by this rule of its.
+std::uint64_t count_without(const Shelf& shelf, const Selection& selection, bool Selection::*rule) {
+    if (!(selection.*rule)) return 0;
     auto with = selection;
-    with.rated_only = false;
+    with.*rule = false;
     return shelf.count(with) - shelf.count(selection);
 }
 
+/// `3 verified, 12 likely`.
+std::string by_grade(const ExportResult& result) {
+    std::vector<std::string> parts;
+    for (const auto grade : shown_grades) {
+        const auto it = result.by_grade.find(std::string(word(grade)));
+        if (it != result.by_grade.end() && it->second)
+            parts.push_back(fmt::format("{} {}", grouped(it->second), it->first));
+    }
+    return fmt::format("{}", fmt::join(parts, ", "));
+}
+
+void tell_of_broken(const ExportResult& result) {
+    if (!result.broken) return;
+    std::vector<std::string> named;
+    for (const auto& [place, holds_to] : result.first_broken)
+        named.push_back(fmt::format("{} (up to byte {})", without_controls(place), grouped(holds_to)));
+    print("{} not hold to {} end, by a check: {}{}\n", counted(result.broken, "of them does", "of them do"),
+          result.broken == 1 ? "its" : "their", fmt::format("{}", fmt::join(named, ", ")),
+          result.broken > named.size() ? ", ..." : "");
+}
+
 void print_result(const ExportResult& result, const ExportOptions& job) {
-    print("exported {}: {} whole, {} partial, {} skipped, {} failed; {} in {}\n",
-          counted(result.whole + result.partial, "file", "files"), grouped(result.whole),
-          grouped(result.partial), grouped(result.skipped), grouped(result.failed), human_size(result.bytes),
-          job.to);
+    const auto files = result.complete + result.partial;
+    const auto grades = by_grade(result);
+    print("exported {}, {}, to {}{}{}\n", counted(files, "file", "files"), human_size(result.bytes), job.to,
+          grades.empty() ? "" : ": ", grades);
+    print("{} complete: every byte was read and none is known lost; {} partial, {} skipped, {} failed\n",
+          grouped(result.complete), grouped(result.partial), grouped(result.skipped), grouped(result.failed));
+    tell_of_broken(result);
     if (result.resumed)
         print("{} had been exported before the interruption.\n",
               counted(result.resumed, "of them", "of them"));
     if (result.links) tell_of_links(result, job);
+    if (result.gone)
+        print("{} gone and left out; --grade gone exports what is in {} place.\n",
+              counted(result.gone, "file is", "files are"), result.gone == 1 ? "its" : "their");
     if (result.unrated)
         print("{} left out, as {} not rated yet or not copied yet; --all or their numbers export them.\n",
               counted(result.unrated, "file was", "files were"), result.unrated == 1 ? "it is" : "they are");
 }
 
-void tell_of_nothing(const Shelf& shelf, const po::variables_map& given, std::uint64_t unrated) {
-    if (!unrated) {
-        tell_why_nothing_fits(shelf, given);
-        return;
-    }
-    note("{} not rated yet, or not copied yet; --all or a number exports it all the same.\n",
-         counted(unrated, "entry fits, and is", "entries fit, and are"));
+/// Files that the destination cannot hold are said before the first byte.
+void tell_of_too_large(const ExportEstimate& e, const std::string& to) {
+    if (!e.too_large) return;
+    std::vector<std::string> named;
+    for (const auto& [path, size] : e.first_too_large)
+        named.push_back(fmt::format("{} ({})", without_controls(path), human_size(size)));
+    note(
+        "undershelf: the file system of {} holds no file larger than {}; {} larger: {}{}. Choose another "
+        "destination for {}.\n",
+        to, human_size(*e.largest), counted(e.too_large, "file is", "files are"), fmt::join(named, ", "),
+        e.too_large > named.size() ? ", ..." : "", e.too_large == 1 ? "it" : "them");
+}
+
+/// By the rate that the last scan read with; nothing where that is not known.
+std::string time_for(const Shelf& shelf, std::uint64_t bytes) {
+    const auto scan = shelf.last_scan();
+    if (!scan || !scan->sweep_seconds || *scan->sweep_seconds <= 0) return {};
+    const auto seconds =
+        static_cast<double>(bytes) / static_cast<double>(shelf.source().size) * *scan->sweep_seconds;
+    return ", " + about(seconds);
+}
+
+int dry_run(const Shelf& shelf, const Source& source, const ExportOptions& job, std::uint64_t unrated,
+            std::uint64_t gone) {
+    const auto e = estimate(shelf, source, job, largest_file_at(job.to));
+    ExportResult counted_only;
+    counted_only.by_grade = e.by_grade;
+    const auto grades = by_grade(counted_only);
+    print("would export {}, {}{}, to {}{}{}\n", counted(e.files, "file", "files"), human_size(e.bytes),
+          time_for(shelf, e.bytes), job.to, grades.empty() ? "" : ": ", grades);
+    if (e.free) print("{} free there: {}\n", human_size(*e.free), e.fits() ? "enough" : "not enough");
+    if (gone)
+        print("{} left out, as {} gone\n", counted(gone, "file", "files"), gone == 1 ? "it is" : "they are");
+    if (unrated) print("{} left out, not rated or not copied yet\n", counted(unrated, "file", "files"));
+    print("Nothing was written.\n");
+    flush_out();
+    tell_of_too_large(e, job.to);
+    return e.fits() && !e.too_large ? done : fell_short;
+}
+
+void tell_of_nothing(const Shelf& shelf, const po::variables_map& given, std::uint64_t unrated,
+                     std::uint64_t gone) {
+    if (!unrated && !gone) tell_why_nothing_fits(shelf, given);
+    if (gone)
+        note("{} gone: nothing of {} is left. --grade gone exports what is in {} place.\n",
+             counted(gone, "file that fits is", "files that fit are"), gone == 1 ? "it" : "them",
+             gone == 1 ? "its" : "their");
+    if (unrated)
+        note("{} not rated yet, or not copied yet; --all or a number exports it all the same.\n",
+             counted(unrated, "entry fits, and is", "entries fit, and are"));
 }
 
 int run(const std::vector<std::string>& arguments) {
@@ -86,8 +169,10 @@ int run(const std::vector<std::string>& arguments) {
     options.add_options()("to", value("DIR")->required(), "the folder to export to, on another drive")(
         "all", "everything that has content, whatever its grade")(
         "links", "make links of links whose target is exported too; without it all of them are text files")(
-        "tree", value("FORM", "keep"), "keep the folders, or flat")("source", value("SOURCE", ""),
-                                                                    "where the source is now, if it moved");
+        "tree", value("FORM", "keep"),
+        "keep the folders, or flat: none, kind: one a kind, month: one a month of the last change")(
+        "dry-run", "write nothing: say how many files, how much, of which grades, and whether there is room")(
+        "source", value("SOURCE", ""), "where the source is now, if it moved");
     add_script_options(options);
     const auto given = parse(export_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
@@ -97,18 +182,24 @@ int run(const std::vector<std::string>& arguments) {
     const auto chosen = choose_from(job.selection, *given, shelf);
     if (!tell_of_looking(shelf, chosen)) return interrupted;
     job.selection = chosen.selection;
-    const auto unrated = count_unrated(shelf, job.selection);
+    const auto unrated =
+        shelf.may_have_unrated() ? count_without(shelf, job.selection, &Selection::rated_only) : 0;
+    const auto gone = count_without(shelf, job.selection, &Selection::no_gone);
     const bool nothing = shelf.count(job.selection) == 0;
-    if (nothing) tell_of_nothing(shelf, *given, unrated);
+    if (nothing) tell_of_nothing(shelf, *given, unrated, gone);
     // Whoever asks for everything gets a bag with all there is, if that is nothing.
     if (nothing && !given->count("all")) return fell_short;
     const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
+    if (given->count("dry-run")) return dry_run(shelf, *source, job, unrated, gone);
+    if (const auto largest = largest_file_at(job.to))
+        tell_of_too_large(estimate(shelf, *source, job, largest), job.to);
     ExportResult result;
     {
         ProgressLine progress(true, progress_form(*given));
         result = export_entries(shelf, *source, job, progress);
     }
     result.unrated = unrated;
+    result.gone = gone;
     const auto next = plan(facts_after(shelf, job, result));
     if (json) {
         print_json(export_json(shelf, job, result, next));
@@ -125,7 +216,7 @@ int run(const std::vector<std::string>& arguments) {
     }
     if (nothing) return fell_short;
     if (result.partial + result.skipped + result.failed == 0) return done;
-    note("undershelf: not everything is whole; {}/exported.jsonl says for every file what and why.\n",
+    note("undershelf: not everything is complete; {}/exported.jsonl says for every file what and why.\n",
          job.to);
     return status_for_scripts(fell_short, *given);
 }

@@ -23,7 +23,7 @@ void print_result(const std::string& folder, const Verification& result) {
                                       {result.unreadable, "not readable"}}) {
         if (count) what += fmt::format(", {} {}", grouped(count), word);
     }
-    print("{}: {} of {} sound{}; {} checked\n", folder, grouped(result.sound),
+    print("{}: {} of {} as written{}; {} checked\n", folder, grouped(result.as_written),
           counted(result.files, "file", "files"), what, human_size(result.bytes));
 }
 

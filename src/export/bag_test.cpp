@@ -28,7 +28,7 @@ class BagTest : public ::testing::Test {
         Sha256 hash;
         hash.add({reinterpret_cast<const std::uint8_t*>(content.data()), content.size()});
         e.sha256 = hash.hex();
-        e.outcome = "whole";
+        e.outcome = "complete";
         return e;
     }
     static void write(const std::string& path, const std::string& content) {
@@ -121,7 +121,7 @@ TEST_F(BagTest, SaysWhatCouldNotGetItsName) {
     const auto failed = bag.take_failed();
     ASSERT_EQ(failed.size(), 1u);
     EXPECT_EQ(failed[0].id, 1);
-    EXPECT_EQ(failed[0].outcome, "whole");  // as it was added
+    EXPECT_EQ(failed[0].outcome, "complete");  // as it was added
     bag.complete("test");
     const auto lines = test::read_file(to + "/exported.jsonl");
     EXPECT_THAT(lines, ::testing::HasSubstr("came to be in the bag meanwhile"));
@@ -159,7 +159,7 @@ TEST(ExportedLines, TellTheirGistWithoutBeingTakenApart) {
         e.path_in_bag = "data/" + path;
         e.size = 99;
         e.sha256 = std::string(64, 'a');
-        e.outcome = "whole";
+        e.outcome = "complete";
         const auto gist = gist_of(to_json_line(e));
         ASSERT_TRUE(gist);
         EXPECT_EQ(gist->id, 4711);

@@ -2,6 +2,8 @@
 
 #include <fmt/format.h>
 
+#include "base/timestamp.hpp"
+#include "content/formats.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf {
@@ -21,9 +23,39 @@ std::string top_folder(const ShelfEntry& e, bool several_volumes) {
     return "unnamed";
 }
 
+std::string kind_folder(const ShelfEntry& e) {
+    return std::string(word(e.kind));
+}
+
+std::string month_folder(const ShelfEntry& e) {
+    constexpr std::size_t month = 7;  // characters of an ISO date
+    return e.modified ? iso8601(*e.modified).substr(0, month) : "undated";
+}
+
 std::string file_name(const ShelfEntry& e) {
     if (e.stream == resource_fork_stream) return "._" + e.shown_name();
     return e.stream.empty() ? e.shown_name() : e.shown_name() + "~" + e.stream;
+}
+
+ExportedEntry line_of(const ShelfEntry& e) {
+    ExportedEntry line;
+    line.id = e.id;
+    line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
+    if (e.link) line.link = e.target();
+    line.first_path = e.first_path;
+    line.size = e.size;
+    line.attributes = attribute_words(e.attributes & ~attribute::archive);
+    line.grade = word(e.rating.grade);
+    line.chance = e.rating.chance;
+    if (e.checked && *e.checked) line.checked = word(static_cast<Strength>(*e.checked));
+    line.holds = e.complete;
+    line.holds_to = e.holds_to;
+    const auto time = [](const MaybeTime& t) { return t ? iso8601(*t) : std::string(); };
+    line.created = time(e.created);
+    line.modified = time(e.modified);
+    line.accessed = time(e.accessed);
+    line.deleted = time(e.deleted);
+    return line;
 }
 
 }  // namespace undershelf

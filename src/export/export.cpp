@@ -113,12 +113,15 @@ class Exporter {
     /// The folder's path before it was made safe; the folder is there when this returns. Throws
     /// std::system_error.
     std::string folder_in_bag(const ShelfEntry& e, const std::string& path) {
-        const bool with_path = !options_.flat && !path.empty();
         std::string original = "data/";
-        // The paths of what has no name begin with that folder.
-        if (!with_path || e.origin != Origin::unnamed)
-            original += top_folder(e, several_) + (with_path ? "/" : "");
-        if (with_path) original += path;
+        if (options_.tree == ExportTree::keep && !path.empty()) {
+            // The paths of what has no name begin with that folder.
+            original += (e.origin == Origin::unnamed ? "" : top_folder(e, several_) + "/") + path;
+        } else {
+            original += top_folder(e, several_);
+            if (options_.tree == ExportTree::kind) original += "/" + kind_folder(e);
+            if (options_.tree == ExportTree::month) original += "/" + month_folder(e);
+        }
         const auto out = paths_.folder(original);
         if (!made_.count(out)) {
             bag_.folder().make_folders(out);
@@ -127,20 +130,8 @@ class Exporter {
         return original;
     }
 
-    ExportedEntry line_of(const ShelfEntry& e) const {
-        ExportedEntry line;
-        line.id = e.id;
-        line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
-        if (e.link) line.link = e.target();
-        line.first_path = e.first_path;
-        line.size = e.size;
-        line.attributes = attribute_words(e.attributes & ~attribute::archive);
-        line.holds_to = e.holds_to;
-        return line;
-    }
-
     void add_folder(const ShelfEntry& e) {
-        if (options_.flat) return;
+        if (options_.tree != ExportTree::keep) return;
         try {
             const auto path = paths_.folder(folder_in_bag(e, e.shown_path()));
             folder_times_.push_back({path, e.modified, e.accessed});
@@ -298,7 +289,7 @@ class Exporter {
             line.outcome = "partial";
             line.why = "bytes of it belong to other files now, or read as zeros";
         } else {
-            line.outcome = "whole";
+            line.outcome = "complete";
         }
     }
 
@@ -337,7 +328,7 @@ class Exporter {
     std::mutex progress_mutex_;
     Bag bag_;
     SafePaths paths_;
-    std::optional<LinkTargets> links_;         ///< where they are to be made links
+    std::optional<LinkTargets> links_;  ///< where they are to be made links
     bool several_ = false;
     ExportResult result_;
     std::uint64_t total_, bytes_done_ = 0;  ///< of all files together

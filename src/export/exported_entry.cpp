@@ -2,6 +2,7 @@
 
 #include <algorithm>
 #include <charconv>
+#include <cmath>
 #include <nlohmann/json.hpp>
 #include <string_view>
 
@@ -11,6 +12,18 @@
 using nlohmann::json;
 
 namespace undershelf {
+
+namespace {
+constexpr std::pair<const char*, std::string ExportedEntry::*> times[] = {
+    {"created", &ExportedEntry::created},
+    {"modified", &ExportedEntry::modified},
+    {"accessed", &ExportedEntry::accessed},
+    {"deleted", &ExportedEntry::deleted}};
+
+nlohmann::ordered_json or_null(const std::string& text) {
+    return text.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(text);
+}
+}  // namespace
 
 std::string to_json_line(const ExportedEntry& e) {
     nlohmann::ordered_json j;
@@ -27,7 +40,13 @@ std::string to_json_line(const ExportedEntry& e) {
     j["sha256"] = e.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.sha256);
     j["outcome"] = e.outcome;
     j["why"] = e.why;
+    j["grade"] = or_null(e.grade);
+    j["chance"] = e.grade.empty() ? nlohmann::ordered_json(nullptr)
+                                  : nlohmann::ordered_json(std::round(e.chance * 10000) / 10000);
+    j["checked"] = or_null(e.checked);
+    j["holds"] = e.holds ? nlohmann::ordered_json(*e.holds) : nlohmann::ordered_json(nullptr);
     j["holds_to"] = e.holds_to ? nlohmann::ordered_json(*e.holds_to) : nlohmann::ordered_json(nullptr);
+    for (const auto& [name, time] : times) j[name] = or_null(e.*time);
     if (!e.attributes.empty()) j["attributes"] = e.attributes;
     if (e.link) j["link"] = *e.link;
     if (!e.leads_to.empty()) j["leads_to"] = e.leads_to;
@@ -42,14 +61,22 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
         e.id = j.at("id").get<std::int64_t>();
         e.path = j.value("path", "");
         if (j.at("path_in_bag").is_string()) e.path_in_bag = j.at("path_in_bag").get<std::string>();
-        if (j.contains("first_path") && j["first_path"].is_string())
-            e.first_path = j["first_path"].get<std::string>();
         e.size = j.at("size").get<std::uint64_t>();
         e.written = j.at("written").get<std::uint64_t>();
         for (const auto& m : j.at("missing"))
             e.missing.push_back({m.at(0).get<std::uint64_t>(), m.at(1).get<std::uint64_t>()});
         if (j.at("sha256").is_string()) e.sha256 = j.at("sha256").get<std::string>();
         e.outcome = j.at("outcome").get<std::string>();
+        if (e.outcome == "whole") e.outcome = "complete";  // as it was called once
+        const auto text = [&](const char* name) {
+            return j.contains(name) && j[name].is_string() ? j[name].get<std::string>() : std::string();
+        };
+        e.first_path = text("first_path");
+        e.grade = text("grade");
+        e.checked = text("checked");
+        for (const auto& [name, time] : times) e.*time = text(name);
+        if (j.contains("chance") && j["chance"].is_number()) e.chance = j["chance"].get<double>();
+        if (j.contains("holds") && j["holds"].is_boolean()) e.holds = j["holds"].get<bool>();
         e.why = j.value("why", "");
         if (j.contains("holds_to") && j["holds_to"].is_number_unsigned())
             e.holds_to = j["holds_to"].get<std::uint64_t>();

@@ -21,10 +21,15 @@ struct ExportedEntry {
     std::uint64_t written = 0;       ///< bytes of the file that are not filled in
     std::vector<ByteRange> missing;  ///< ranges of the file filled with zeros
     std::string sha256;
-    std::string outcome;  ///< whole, partial, skipped, failed
+    std::string outcome;  ///< complete, partial, skipped, failed
     std::string why;
-    std::optional<std::uint64_t> holds_to;  ///< bytes up to which a check found that it holds
-    std::vector<std::string> attributes;    ///< hidden, system, read-only, where set
+    std::string grade;  ///< empty for none
+    double chance = 0;
+    std::string checked;                               ///< how strongly; empty for not at all
+    std::optional<bool> holds;                         ///< to its end, by a check
+    std::string created, modified, accessed, deleted;  ///< ISO 8601; empty for none
+    std::optional<std::uint64_t> holds_to;             ///< bytes up to which a check found that it holds
+    std::vector<std::string> attributes;               ///< hidden, system, read-only, where set
 };
 
 std::string to_json_line(const ExportedEntry& entry);

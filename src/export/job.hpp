@@ -1,17 +1,25 @@
 #pragma once
 // What an export is asked to do, and how two exports are known to be the same job.
 
+#include <optional>
 #include <string>
+#include <string_view>
 
 #include "shelf/shelf.hpp"
 
 namespace undershelf {
 
+/// In which folders files are put, below those for live, deleted, ...: their own, none, one a kind, one a
+/// month.
+enum class ExportTree : std::uint8_t { keep, flat, kind, month };
+std::string_view word(ExportTree tree);
+std::optional<ExportTree> export_tree_from_word(std::string_view word);
+
 struct ExportOptions {
     std::string to;  ///< the folder of the bag
     Selection selection;
     bool links = false;  ///< links whose target is in the bag are made links, not text files
-    bool flat = false;   ///< all files into one folder each for live, deleted, ..., without their tree
+    ExportTree tree = ExportTree::keep;
 };
 
 /// The job in one line of JSON: source, selection and form of the tree. The same for the same command,

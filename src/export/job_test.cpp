@@ -37,7 +37,7 @@ TEST(DescribeJob, IsTheSameForTheSameJobAlone) {
         change(other);
         return describe_job(card, other) != job;
     };
-    EXPECT_TRUE(differs([](ExportOptions& o) { o.flat = true; }));
+    EXPECT_TRUE(differs([](ExportOptions& o) { o.tree = ExportTree::flat; }));
     EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.lost = false; }));
     EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.exts = {"jpg"}; }));
     EXPECT_TRUE(differs([](ExportOptions& o) { o.selection.grades = {{Grade::likely, false}}; }));
@@ -56,6 +56,12 @@ TEST(DescribeJob, IsTheSameForTheSameJobAlone) {
 
 TEST(DescribeJob, TakesNamesThatAreNoText) {
     EXPECT_FALSE(describe_job({"/cards/\xff.img", 1000, 512}, lost_pictures()).empty());
+}
+
+TEST(ExportTree, HasAWordForEach) {
+    for (const auto tree : {ExportTree::keep, ExportTree::flat, ExportTree::kind, ExportTree::month})
+        EXPECT_EQ(export_tree_from_word(word(tree)), tree);
+    EXPECT_FALSE(export_tree_from_word("year"));
 }
 
 }  // namespace undershelf

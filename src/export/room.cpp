@@ -1,6 +1,7 @@
 #include "export/room.hpp"
 
 #include <fmt/format.h>
+#include <sys/statfs.h>
 #include <sys/statvfs.h>
 
 #include <algorithm>
@@ -8,6 +9,7 @@
 
 #include "base/error.hpp"
 #include "base/saturating.hpp"
+#include "volume/words.hpp"
 #include "writing/storage.hpp"
 
 namespace fs = std::filesystem;
@@ -40,30 +42,49 @@ bool is_mostly_holes(const ShelfEntry& e, const std::vector<Piece>& pieces, cons
     return e.size > source.size() && bytes_held(pieces) < e.size / 2;
 }
 
-std::uint64_t check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options) {
-    std::uint64_t needed = 0, files = 0;
+std::optional<std::uint64_t> largest_file_at(const std::string& folder) {
+    struct statfs kind {};
+    constexpr auto msdos_super_magic = 0x4D44;
+    if (::statfs(nearest_existing(fs::absolute(folder)).c_str(), &kind) != 0 ||
+        kind.f_type != msdos_super_magic)
+        return std::nullopt;
+    return (std::uint64_t{4} << 30) - 1;
+}
+
+ExportEstimate estimate(const Shelf& shelf, const Source& source, const ExportOptions& options,
+                        std::optional<std::uint64_t> largest) {
+    constexpr std::size_t most_named = 3;
+    ExportEstimate out;
+    out.largest = largest;
     shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
         if (e.is_dir || e.layout == Layout::none) return true;
-        needed = saturating_add(needed, room_for(shelf, source, e));
-        ++files;
+        out.bytes = saturating_add(out.bytes, room_for(shelf, source, e));
+        ++out.files;
+        if (e.rating.grade != Grade::none) ++out.by_grade[std::string(word(e.rating.grade))];
+        if (out.largest && e.size > *out.largest && ++out.too_large <= most_named)
+            out.first_too_large.emplace_back(e.shown_path(), e.size);
         return true;
     });
     struct statvfs room {};
-    if (::statvfs(nearest_existing(fs::absolute(options.to)).c_str(), &room) != 0) return needed;
-    const auto free = std::uint64_t{room.f_bavail} * room.f_frsize;
-    if (needed <= free) return needed;
-    std::uint64_t there = 0;
+    if (::statvfs(nearest_existing(fs::absolute(options.to)).c_str(), &room) != 0) return out;
+    out.free = std::uint64_t{room.f_bavail} * room.f_frsize;
+    if (out.fits()) return out;
     std::error_code ec;
     for (fs::recursive_directory_iterator it(options.to, ec), end; !ec && it != end; it.increment(ec)) {
-        if (it->is_regular_file(ec)) there += it->file_size(ec);
+        if (it->is_regular_file(ec)) *out.free += it->file_size(ec);
     }
-    if (needed > free + there) {
+    return out;
+}
+
+std::uint64_t check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options) {
+    const auto needed = estimate(shelf, source, options, std::nullopt);
+    if (!needed.fits()) {
         throw Error(Trouble::refused,
                     fmt::format("{} has {} bytes free, and the {} selected files need {}. Choose a larger "
                                 "destination or select less, for example with --grade likely+.",
-                                options.to, free, files, needed));
+                                options.to, *needed.free, needed.files, needed.bytes));
     }
-    return needed;
+    return needed.bytes;
 }
 
 }  // namespace undershelf

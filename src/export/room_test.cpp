@@ -2,7 +2,9 @@
 
 #include <gtest/gtest.h>
 
+#include "shelf/writer.hpp"
 #include "support/memory_device.hpp"
+#include "support/temporary_folder.hpp"
 
 namespace undershelf {
 
@@ -37,6 +39,38 @@ TEST(Room, KnowsFilesThatAreMostlyHoles) {
     // A file that its source could hold is exported whatever it holds.
     e.size = 10'000;
     EXPECT_FALSE(is_mostly_holes(e, {piece(PieceKind::zeros, 0, 10'000)}, *source));
+}
+
+TEST(Room, IsEstimatedBeforeAnythingIsWritten) {
+    const test::TemporaryFolder folder;
+    {
+        ShelfWriter writer(SourceGuard::no_source(), folder.at("a.shelf"));
+        writer.set_source({"/cards/card.img", 10'000, 512}, {});
+        for (int i = 1; i <= 5; ++i) {
+            Entry e;
+            e.name = "cue" + std::to_string(i) + ".csv";
+            e.key = {static_cast<std::uint64_t>(i), 0};
+            e.size = static_cast<std::uint64_t>(i) * 1000;
+            e.layout = Layout::known;
+            writer.add_entry(i, 1, -1, e, sorting_of(e), {0.9, 1, Grade::likely});
+        }
+    }
+    const Shelf shelf(folder.at("a.shelf"));
+    const auto source = test::memory_source(ByteVector(10'000));
+    ExportOptions options;
+    options.to = folder.at("not/there/yet");
+    const auto all = estimate(shelf, *source, options, std::nullopt);
+    EXPECT_EQ(all.files, 5u);
+    EXPECT_EQ(all.bytes, 6u * 4096);  // whole blocks
+    EXPECT_EQ(all.by_grade.at("likely"), 5u);
+    EXPECT_EQ(all.too_large, 0u);
+    EXPECT_TRUE(all.free && all.fits());
+    const auto small = estimate(shelf, *source, options, 3500);
+    EXPECT_EQ(small.too_large, 2u);
+    ASSERT_EQ(small.first_too_large.size(), 2u);
+    EXPECT_EQ(small.first_too_large[0].first, "cue4.csv");
+    EXPECT_EQ(small.first_too_large[0].second, 4000u);
+    EXPECT_FALSE(largest_file_at(folder.at("not/there/yet")));  // no FAT here
 }
 
 }  // namespace undershelf

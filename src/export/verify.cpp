@@ -60,9 +60,9 @@ struct Named {
     std::size_t manifests = 0;                     ///< that name it
 };
 
-enum class State : std::uint8_t { sound, changed, missing, unreadable };
+enum class State : std::uint8_t { as_written, changed, missing, unreadable };
 struct Finding {
-    State state = State::sound;
+    State state = State::as_written;
     std::string sentence;
 };
 
@@ -122,7 +122,7 @@ class Checker {
         out_.files = files.size();
         for (std::size_t i = 0; i < files.size(); ++i) {
             count(findings[i]);
-            out_.sound += findings[i].state == State::sound;
+            out_.as_written += findings[i].state == State::as_written;
         }
         check_lists(files);
         check_folder_links(files);
@@ -313,7 +313,7 @@ class Checker {
         out_.changed += f.state == State::changed;
         out_.missing += f.state == State::missing;
         out_.unreadable += f.state == State::unreadable;
-        if (f.state != State::sound) differ(f.sentence);
+        if (f.state != State::as_written) differ(f.sentence);
     }
     void differ(std::string sentence) { out_.differences.push_back(std::move(sentence)); }
 

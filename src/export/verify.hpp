@@ -9,9 +9,9 @@
 namespace undershelf {
 
 struct Verification {
-    std::uint64_t files = 0;  ///< of the payload, that manifests name
-    std::uint64_t sound = 0;  ///< of them, with all their right checksums
-    std::uint64_t bytes = 0;  ///< hashed
+    std::uint64_t files = 0;       ///< of the payload, that manifests name
+    std::uint64_t as_written = 0;  ///< of them, with all their right checksums
+    std::uint64_t bytes = 0;       ///< hashed
     /// Of the payload and the tag files alike.
     std::uint64_t changed = 0, missing = 0, extra = 0, unreadable = 0;
     std::vector<std::string>

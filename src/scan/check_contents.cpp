@@ -10,6 +10,7 @@
 #include "content/apart.hpp"
 #include "content/formats.hpp"
 #include "content/signature.hpp"
+#include "rating/rate.hpp"
 #include "scan/outlook.hpp"
 #include "scan/pieces_content.hpp"
 #include "scan/rate_entries.hpp"
@@ -25,6 +26,7 @@ struct Wanted {
     std::int64_t id = 0;
     std::uint64_t size = 0;
     std::string ext;
+    bool live = false;
 };
 
 struct Job {
@@ -45,11 +47,20 @@ std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, Chec
         if (e.origin == Origin::unnamed || (e.checked && *e.checked > 0 && !options.again)) {
             ++result.before;
         } else {
-            out.push_back({e.id, e.size, e.ext});
+            out.push_back({e.id, e.size, e.ext, e.origin == Origin::live});
         }
         return true;
     });
     return out;
+}
+
+std::uint64_t& counter_for(const Job& job, CheckResult& result) {
+    const auto& check = *job.check;
+    if (!check.complete) return check.cut ? result.cut : result.broken;
+    std::vector<Evidence> evidence;
+    if (check.loose_end) evidence.push_back({Fact::loose_end, 0, 0, {}});
+    const bool proven = CheckedContent{check.strength, true, check.holds_to}.proves(job.file.size, evidence);
+    return !proven ? result.held : job.file.live ? result.live_held : result.verified;
 }
 
 void count(const Job& job, CheckResult& result) {
@@ -67,7 +78,7 @@ void count(const Job& job, CheckResult& result) {
         ++result.unfinished;
         if (!result.first_unfinished) result.first_unfinished = {job.file.id, job.check->why};
     } else {
-        ++(job.check->complete ? result.whole : result.broken);
+        ++counter_for(job, result);
     }
 }
 

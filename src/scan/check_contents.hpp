@@ -24,10 +24,14 @@ struct CheckOptions {
 
 struct CheckResult {
     bool interrupted = false;
-    std::uint64_t files = 0;       ///< that were read
-    std::uint64_t bytes = 0;       ///< of them
-    std::uint64_t whole = 0;       ///< end as they should
-    std::uint64_t broken = 0;      ///< do not hold to their end
+    std::uint64_t files = 0;      ///< that were read
+    std::uint64_t bytes = 0;      ///< of them
+    std::uint64_t verified = 0;   ///< lost ones whose content is proven
+    std::uint64_t live_held = 0;  ///< the same of live ones, which keep their grade
+    std::uint64_t held =
+        0;  ///< hold to an end, and are not proven: by a weak check, or short of their length
+    std::uint64_t broken = 0;      ///< something in them contradicts
+    std::uint64_t cut = 0;         ///< nothing contradicts: they go on after what is there
     std::uint64_t unfinished = 0;  ///< cost more than a check may
     /// The number of the first of them, and why.
     std::optional<std::pair<std::int64_t, std::string>> first_unfinished;
@@ -35,6 +39,11 @@ struct CheckResult {
     std::uint64_t waiting = 0;  ///< have bytes that are not copied into the image yet
     std::uint64_t before = 0;   ///< had been checked before
 };
+
+/// Those that were read to what end they have.
+inline std::uint64_t checked_files(const CheckResult& r) {
+    return r.verified + r.live_held + r.held + r.broken + r.cut;
+}
 
 /// Checks the selected files of a shelf, without rating them. Lost ones that are `gone` have nothing to read.
 /// Of `options` selection, contents, again and decoder_program count.

@@ -53,6 +53,7 @@ IdSet with_pairs(const Shelf& shelf, const Selection& selection) {
     Selection all;
     all.no_helpers = true;
     all.rated_only = selection.rated_only;
+    all.no_gone = selection.no_gone;
     shelf.for_each(all, {}, [&](const ShelfEntry& e) {
         if (!may_pair(e)) return true;
         const Names names(e);

@@ -311,6 +311,10 @@ SqlClause where_clause(const Selection& s, const Beyond& beyond) {
     }
     if (s.unrated) out.add("e.rated <> 1");
     if (s.rated_only) leave_out(out, s, "e.rated = 1");
+    if (s.no_gone)
+        leave_out(
+            out, s,
+            fmt::format("(e.is_dir = 1 OR e.rated <> 1 OR e.grade <> {})", static_cast<int>(Grade::gone)));
     if (s.broken) out.add("e.complete = 0");
     if (s.unread) out.add("e.id IN (SELECT entry FROM contents WHERE touches_unreadable(pieces))");
     add_marks(out, s);

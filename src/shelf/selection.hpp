@@ -77,6 +77,7 @@ struct Selection {
     std::vector<std::string> marks;     ///< under one of these names
     bool unrated = false;               ///< files that have no rating yet
     bool rated_only = false;            ///< leave out those, but for what was chosen one by one
+    bool no_gone = false;               ///< leave out files that are gone, but for what was chosen one by one
     bool broken = false;                ///< files that a check found not to hold to their end
     bool unread = false;                ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;  ///< leave out what a live file, or a better lost one, holds byte for byte

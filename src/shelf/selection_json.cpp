@@ -89,6 +89,7 @@ ordered_json selection_json(const Selection& s) {
     flag("hide-copies", s.hide_copies);
     flag("no-helpers", s.no_helpers);
     flag("unrated", s.unrated);
+    flag("no-gone", s.no_gone);
     flag("broken", s.broken);
     flag("unread", s.unread);
     flag("folders-only", s.folders_only);

@@ -209,6 +209,29 @@ TEST_F(ProgramChoosing, ShowsFoldersWithTheirTotals) {
     EXPECT_EQ(tree.out.find(std::string(48, ' ')), std::string::npos) << tree.out;
 }
 
+TEST_F(ProgramChoosing, EstimatesAnExportAndWritesNothing) {
+    const auto ran = run({"export", "card.shelf", "--to", "bag", "--ext", "txt", "--dry-run"});
+    EXPECT_EQ(ran.status, 0);
+    EXPECT_THAT(ran.out, AllOf(HasSubstr("would export 5 files"), HasSubstr("to bag: 5 likely"),
+                               HasSubstr("enough"), HasSubstr("Nothing was written.")));
+    EXPECT_FALSE(std::filesystem::exists(folder.at("bag")));
+}
+
+TEST_F(ProgramChoosing, PutsAnExportInFoldersByKindOrMonth) {
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "kinds", "--under", "Scripts", "--tree", "kind"}).status,
+              0);
+    EXPECT_TRUE(std::filesystem::exists(folder.at("kinds/data/live/text/Winter play.txt")));
+    EXPECT_TRUE(std::filesystem::exists(folder.at("kinds/data/deleted/text/late summer, act 2.txt")));
+    EXPECT_EQ(run({"verify", "kinds"}).status, 0);
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "months", "--under", "Scripts", "--tree", "month"}).status,
+              0);
+    std::size_t files = 0;
+    for (const auto& at : std::filesystem::recursive_directory_iterator(folder.at("months/data")))
+        files += at.is_regular_file();
+    EXPECT_EQ(files, 3u);
+    EXPECT_EQ(run({"export", "card.shelf", "--to", "x", "--all", "--tree", "year"}).status, 2);
+}
+
 TEST_F(ProgramChoosing, SaysWhatSomebodyMayHaveMeant) {
     EXPECT_THAT(run({"lst", "card.shelf"}).err, HasSubstr("Did you mean `list`?"));
     EXPECT_THAT(run({"list", "card.shelf", "--ids-form", "x"}).err, HasSubstr("Did you mean `--ids-from`?"));

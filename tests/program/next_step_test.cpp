@@ -85,7 +85,7 @@ TEST_F(NextStep, LeadsFromTheFirstLookToTheEnd) {
     EXPECT_EQ(exported["files"], 1);
     EXPECT_EQ(first_of(exported), "undershelf verify rescued");
     const auto verified = run_json({"verify", "rescued"});
-    EXPECT_EQ(verified["sound"], 1);
+    EXPECT_EQ(verified["as_written"], 1);
     EXPECT_EQ(first_of(verified), "");
     const auto end = run_json({"summary", "card.shelf"});
     EXPECT_EQ(first_of(end), "");

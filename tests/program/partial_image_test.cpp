@@ -83,7 +83,7 @@ TEST_F(PartialImage, HasAllNamesAfterTheMetadata) {
     run({"scan", "card.img", "--shelf", "whole.shelf"});
     const auto ran = run({"capture", "card.img", "copy.img", "--metadata-only", "--reads", "reads.csv"});
     EXPECT_EQ(ran.status, 0) << ran.err;
-    EXPECT_THAT(ran.out, HasSubstr("the file system's tables are whole"));
+    EXPECT_THAT(ran.out, HasSubstr("the file system's tables are complete"));
     EXPECT_LE(bytes_read("reads.csv"), std::filesystem::file_size(folder.at("card.img")) * 3 / 100);
     const auto scanned = run({"scan", "copy.img", "--shelf", "copy.shelf"});
     EXPECT_EQ(scanned.status, 1);
@@ -120,7 +120,7 @@ TEST_F(PartialImage, WantedFilesComeFirstAndTheShelfKeepsItsNumbers) {
     const auto wanted = run({"capture", "card.img", "copy.img", "--from", "card.shelf", "--name", "ACT2*",
                              "--name", "ACT4*", "--reads", "reads.csv"});
     EXPECT_EQ(wanted.status, 0) << wanted.err;
-    EXPECT_THAT(wanted.out, HasSubstr("2 files in card.shelf: 2 whole"));
+    EXPECT_THAT(wanted.out, HasSubstr("2 files in card.shelf: 2 complete"));
     EXPECT_LE(bytes_read("reads.csv"), 2 * 7168 + 48 * 4096u);
     const auto again = run({"scan", "copy.img", "--shelf", "card.shelf"});
     EXPECT_THAT(again.out, HasSubstr("could be read that could not be before"));
@@ -129,7 +129,7 @@ TEST_F(PartialImage, WantedFilesComeFirstAndTheShelfKeepsItsNumbers) {
     run({"export", "card.shelf", "--to", "out", "--marked"});
     EXPECT_TRUE(read_file(folder.at("out/data/live/SCRIPTS/ACT2.TXT")) == sample_text("act 2", 7000));
 
-    EXPECT_THAT(run({"capture", "card.img", "copy.img", "--shelf", "card.shelf"}).out, HasSubstr("9 whole"));
+    EXPECT_THAT(run({"capture", "card.img", "copy.img", "--shelf", "card.shelf"}).out, HasSubstr("9 complete"));
     EXPECT_EQ(run({"scan", "copy.img", "--shelf", "card.shelf"}).status, 0);
     EXPECT_THAT(names("card.shelf", {"--unread"}), IsEmpty());
     for (const auto& row : rows("card.shelf")) EXPECT_EQ(ids[row["path"]], row["id"]) << row["path"];

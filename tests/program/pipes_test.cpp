@@ -195,7 +195,7 @@ TEST_F(Pipes, FailOneEntryAndGoOn) {
     sh("scan deep.img");
     const auto result = sh("export deep.shelf --to out --all");
     EXPECT_EQ(result.status, 1);
-    EXPECT_THAT(result.out, HasSubstr("2 whole"));
+    EXPECT_THAT(result.out, HasSubstr("2 complete"));
     const auto lines = read_file(folder.at("out/exported.jsonl"));
     EXPECT_THAT(lines, HasSubstr("its path is too long for the destination"));
     EXPECT_THAT(lines, HasSubstr("\"outcome\":\"failed\""));

@@ -239,7 +239,7 @@ TEST_F(Safety, LosesNothingWhenTheDiskIsFull) {
     const auto result = shell("ulimit -f 2048; trap '' XFSZ; exec " + std::string(UNDERSHELF_PROGRAM) +
                               " export card.shelf --to out --all");
     EXPECT_EQ(result.status, 1) << result.err;
-    EXPECT_THAT(result.out, HasSubstr("10 whole, 0 partial, 0 skipped, 1 failed"));
+    EXPECT_THAT(result.out, HasSubstr("10 complete: every byte was read and none is known lost; 0 partial, 0 skipped, 1 failed"));
     EXPECT_FALSE(std::filesystem::exists(folder.at("out/data/live/THUNDER.WAV")));
     EXPECT_EQ(
         run_in(folder.at("out"), {"sha256sum", "-c", "--strict", "--quiet", "manifest-sha256.txt"}).status,

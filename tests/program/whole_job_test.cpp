@@ -66,7 +66,7 @@ TEST_F(WholeJob, ScansListsAndExports) {
     EXPECT_EQ(result.status, 0) << result.err;
     EXPECT_EQ(read_file(folder.at("out/data/live/Scripts/Winter play.txt")), winter);
     EXPECT_EQ(read_file(folder.at("out/data/deleted/Scripts/Summer play.txt")), summer);
-    EXPECT_EQ(exported("Summer play.txt")["outcome"], "whole");
+    EXPECT_EQ(exported("Summer play.txt")["outcome"], "complete");
     const auto check = run_in(folder.at("out"), {"sha256sum", "-c", "--strict", "manifest-sha256.txt"});
     EXPECT_EQ(check.status, 0) << check.err;
     EXPECT_THAT(read_file(folder.at("out/bagit.txt")), HasSubstr("BagIt-Version: 1.0"));
@@ -324,7 +324,7 @@ TEST_F(WholeJob, VerifiesAnExport) {
     run({"export", "card.shelf", "--to", "out", "--all"});
     const auto sound = run({"verify", "out"});
     EXPECT_EQ(sound.status, 0) << sound.err;
-    EXPECT_THAT(sound.out, HasSubstr("4 of 4 files sound"));
+    EXPECT_THAT(sound.out, HasSubstr("4 of 4 files as written"));
     folder.write("out/data/live/cues.csv", "changed");
     folder.write("out/data/stranger.txt", "x");
     std::filesystem::remove(folder.at("out/data/deleted/_WL.WAV"));
