@@ -51,7 +51,8 @@ Json check_json(const CheckOptions& asked, const CheckResult& r, const Plan& pla
              {"not_checkable", r.unknown},
              {"not_copied", r.waiting},
              {"unfinished", r.unfinished},
-             {"checked_before", r.before}};
+             {"checked_before", r.before},
+             {"read_when_found", r.unnamed}};
     append_plan(out, plan);
     return out;
 }

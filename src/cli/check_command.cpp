@@ -36,6 +36,9 @@ void print_result(const CheckResult& r) {
         print("{} not checked: too large or too slow. Entry {}: {}.\n",
               counted(r.unfinished, "file was", "files were"), r.first_unfinished->first,
               r.first_unfinished->second);
+    if (r.unnamed)
+        print("{} read to {} end when found, without a name\n", counted(r.unnamed, "file was", "files were"),
+              r.unnamed == 1 ? "its" : "their");
     if (r.before)
         print("{} checked before; --again checks them once more\n",
               counted(r.before, "file was", "files were"));

@@ -44,7 +44,9 @@ std::vector<Wanted> wanted(const Shelf& shelf, const CheckOptions& options, Chec
         if (e.is_dir || e.link || e.size == 0 || e.layout == Layout::none || e.rating.grade == Grade::gone)
             return true;
         // What nothing names was found by reading it to its end.
-        if (e.origin == Origin::unnamed || (e.checked && *e.checked > 0 && !options.again)) {
+        if (e.origin == Origin::unnamed) {
+            ++result.unnamed;
+        } else if (e.checked && *e.checked > 0 && !options.again) {
             ++result.before;
         } else {
             out.push_back({e.id, e.size, e.ext, e.origin == Origin::live});

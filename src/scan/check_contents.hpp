@@ -38,6 +38,7 @@ struct CheckResult {
     std::uint64_t unknown = 0;  ///< of formats that nobody here reads
     std::uint64_t waiting = 0;  ///< have bytes that are not copied into the image yet
     std::uint64_t before = 0;   ///< had been checked before
+    std::uint64_t unnamed = 0;  ///< were read to their end when they were found
 };
 
 /// Those that were read to what end they have.
