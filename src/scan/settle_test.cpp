@@ -111,6 +111,7 @@ TEST(Settle, WhatWasListedWithoutANameBecomesTheFormerVolumes) {
     Selection one;
     add_id(one.ids, cues->id);
     marked.mark(one, true);
+    marked.mark(one, true, "cues");
     scan(options(image, shelf), progress);
     const auto after = entries(shelf);
     ASSERT_TRUE(find(after, "NEW.TXT"));
@@ -119,6 +120,7 @@ TEST(Settle, WhatWasListedWithoutANameBecomesTheFormerVolumes) {
     ASSERT_TRUE(now);
     EXPECT_NE(now->id, cues->id);
     EXPECT_TRUE(now->marked);
+    EXPECT_EQ(Shelf(shelf).entry(now->id)->marks, std::vector<std::string>{"cues"});
     const auto aside = Shelf(shelf).set_aside(cues->id);
     ASSERT_TRUE(aside);
     EXPECT_EQ(aside->merged_into, now->id);

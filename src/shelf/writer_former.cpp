@@ -104,8 +104,14 @@ std::int64_t ShelfWriter::id_in(const std::string& realm, const EntryKey& key, s
 
 std::uint64_t ShelfWriter::unmark_set_aside() {
     old_ids_.clear();
-    return static_cast<std::uint64_t>(
-        db_->exec("DELETE FROM marks WHERE entry IN (SELECT id FROM set_aside WHERE merged_into IS NULL)"));
+    const std::string gone = "(SELECT id FROM set_aside WHERE merged_into IS NULL)";
+    const auto marked = db_->execAndGet(
+        "SELECT count(*) FROM (SELECT entry FROM marks UNION SELECT entry FROM named_marks) WHERE entry IN " +
+        gone);
+    const auto out = static_cast<std::uint64_t>(marked.getInt64());
+    for (const char* table : {"marks", "named_marks"})
+        db_->exec(fmt::format("DELETE FROM {} WHERE entry IN {}", table, gone));
+    return out;
 }
 
 }  // namespace undershelf

@@ -127,17 +127,27 @@ void make_twice(SQLite::Database& db) {
     db.exec("CREATE TEMP TABLE twice(old INTEGER PRIMARY KEY, new INTEGER)");
 }
 
+void hand_marks_on(SQLite::Database& db, const std::string& pairs) {
+    db.exec(fmt::format(
+        "INSERT OR IGNORE INTO marks SELECT p.new FROM {} p JOIN marks m ON m.entry = p.old WHERE "
+        "p.new IS NOT NULL",
+        pairs));
+    db.exec(
+        fmt::format("INSERT OR IGNORE INTO named_marks SELECT m.name, p.new FROM {} p JOIN named_marks m ON "
+                    "m.entry = p.old WHERE p.new IS NOT NULL",
+                    pairs));
+    for (const char* table : {"marks", "named_marks"})
+        db.exec(fmt::format("DELETE FROM {} WHERE entry IN (SELECT old FROM {})", table, pairs));
+}
+
 void set_aside_twice(SQLite::Database& db) {
     db.exec(
         "INSERT OR REPLACE INTO set_aside SELECT e.id, e.volume, v.family, e.key_a, e.key_b, "
         "coalesce(e.stream, ''), e.name, t.new FROM twice t JOIN entries e ON e.id = t.old JOIN volumes v ON "
         "v.number = e.volume");
-    db.exec(
-        "UPDATE OR IGNORE marks SET entry = (SELECT new FROM twice WHERE old = entry) WHERE entry IN "
-        "(SELECT old FROM twice WHERE new IS NOT NULL)");
+    hand_marks_on(db, "twice");
     for (const char* sql :
-         {"DELETE FROM marks WHERE entry IN (SELECT old FROM twice)",
-          "DELETE FROM contents WHERE entry IN (SELECT old FROM twice)",
+         {"DELETE FROM contents WHERE entry IN (SELECT old FROM twice)",
           "DELETE FROM folders WHERE id IN (SELECT old FROM twice)",
           "DELETE FROM entries WHERE id IN (SELECT old FROM twice)", "DROP TABLE temp.twice"})
         db.exec(sql);

@@ -102,9 +102,8 @@ void ShelfWriter::merge_unnamed_copies() {
         "ON e.id = s.entry WHERE e.origin <> #unnamed GROUP BY s.content;"
         "CREATE INDEX temp.named_content ON named(content);"
         "CREATE TEMP TABLE twins AS SELECT e.id AS old, n.entry AS new FROM same_content s JOIN entries e ON "
-        "e.id = s.entry JOIN named n ON n.content = s.content WHERE e.origin = #unnamed;"
-        "INSERT OR IGNORE INTO marks SELECT t.new FROM twins t JOIN marks m ON m.entry = t.old;"
-        "DELETE FROM marks WHERE entry IN (SELECT old FROM twins)"));
+        "e.id = s.entry JOIN named n ON n.content = s.content WHERE e.origin = #unnamed"));
+    hand_marks_on(*db_, "twins");
     db_->exec(
         fmt::format("INSERT OR REPLACE INTO set_aside SELECT e.id, coalesce(e.volume, 0), '{}', e.key_a, "
                     "e.key_b, '', '', t.new FROM twins t JOIN entries e ON e.id = t.old",
