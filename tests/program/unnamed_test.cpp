@@ -67,7 +67,7 @@ TEST_F(Nameless, AreListedShownAndExportedByKind) {
     const auto picture = png_file();
     EXPECT_EQ(exported, std::string(picture.begin(), picture.end()));
     // Checking has nothing to add.
-    EXPECT_THAT(run({"check", "card.shelf"}).out, HasSubstr("3 files were checked before"));
+    EXPECT_THAT(run({"check", "card.shelf"}).out, HasSubstr("3 files were read to their end when found"));
 }
 
 TEST_F(Nameless, CanBeNarrowed) {
