@@ -40,7 +40,10 @@ std::vector<std::string> which_option(const Shelf& shelf, const Said& said) {
         if (is_manner(option) || out.size() == most_told) continue;
         auto others = said;
         others.erase(option);
-        if (const auto fit = shelf.count(selection_from(others)))
+        const auto selection = selection_from(others);
+        // What has to be looked for in contents may leave none of these.
+        if (selection.needs_a_look()) continue;
+        if (const auto fit = shelf.count(selection))
             out.push_back(fmt::format("Without {} {}.", as_typed(option, values),
                                       counted(fit, "entry fits", "entries fit")));
     }

@@ -152,7 +152,11 @@ ListedIds read_id_list(std::istream& in, const std::string& file) {
 }
 
 ListedIds id_list_from(const std::string& file) {
-    if (file == "-") return read_id_list(std::cin, "standard input");
+    if (file == "-") {
+        // It can be read once.
+        static const auto list = read_id_list(std::cin, "standard input");
+        return list;
+    }
     std::ifstream in(file);
     std::error_code ec;
     if (!in || std::filesystem::is_directory(file, ec))

@@ -19,7 +19,7 @@ constexpr SelectionOption selection_table[] = {
      "paths. Earlier names count as well"},
     {"containing", Values::many, "WORDS",
      "checked files that have all of these words in their text or title"},
-    {"ext", Values::many, "EXTENSIONS", "jpg,png; . is none"},
+    {"ext", Values::many, "EXTENSIONS", "jpg,png; . for files without one"},
     {"kind", Values::many, "KINDS", kinds},
     {"origin", Values::many, "ORIGINS", "live, deleted, former, unnamed"},
     {"grade", Values::many, "GRADES",

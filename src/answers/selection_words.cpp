@@ -194,6 +194,21 @@ Words typed(const Said& said, const std::string& option) {
     return said.contains(option) ? said.at(option) : Words();
 }
 
+IdSet both(const IdSet& a, const IdSet& b) {
+    auto ranges = a.ranges();
+    ranges.insert(ranges.end(), b.ranges().begin(), b.ranges().end());
+    return IdSet(std::move(ranges));
+}
+
+/// Several lists are one, of the shelf that one of them is from.
+ListedIds both(const ListedIds& a, ListedIds&& b) {
+    if (!a.shelf.empty() && !b.shelf.empty() && a.shelf != b.shelf)
+        throw Error(Trouble::refused,
+                    fmt::format("{} and {} were made from different shelves. Give lists of one shelf.",
+                                a.file, b.file));
+    return {a.file + ", " + b.file, a.shelf.empty() ? b.shelf : a.shelf, both(a.ids, b.ids)};
+}
+
 void add_ids(const Said& said, Selection& s) {
     for (const auto& text : words_of(said, "id")) {
         if (!add_numbers(s.ids, text))
@@ -201,11 +216,8 @@ void add_ids(const Said& said, Selection& s) {
     }
     for (const auto& file : typed(said, "ids-from")) {
         auto list = id_list_from(file);
-        // Several lists are one, of the shelf that one of them is from.
-        if (s.listed && list.shelf.empty()) list.shelf = s.listed->shelf;
-        auto ranges = s.ids.ranges();
-        ranges.insert(ranges.end(), list.ids.ranges().begin(), list.ids.ranges().end());
-        s.ids = IdSet(std::move(ranges));
+        if (s.listed) list = both(*s.listed, std::move(list));
+        s.ids = both(s.ids, list.ids);
         s.listed = std::make_shared<const ListedIds>(std::move(list));
     }
     if (s.listed && s.ids.empty()) misuse(fmt::format("{} holds no number.", s.listed->file));

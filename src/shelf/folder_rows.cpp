@@ -108,20 +108,17 @@ class FolderRows {
     /// The folder of this path, and those above it, made up where no entry tells of them.
     std::int64_t folder_at(const FirstPath& f, std::string_view path) {
         std::int64_t above = -std::int64_t{f.volume};
-        while (!path.empty()) {
-            const auto end = std::min(path.find('/'), path.size());
-            const std::string name(path.substr(0, end));
-            path.remove_prefix(std::min(end + 1, path.size()));
-            if (name.empty()) continue;
+        for_each_name(path, [&](std::string_view part) {
+            const std::string name(part);
             const auto it = by_name_.find(std::pair(above, name));
             if (it != by_name_.end()) {
                 above = rows_[it->second].id;
-                continue;
+                return;
             }
             rows_.push_back({next_made_up_--, above, f.volume, f.origin, FolderTree::made_up, name, {}});
             by_name_.emplace(std::pair(above, name), rows_.size() - 1);
             above = rows_.back().id;
-        }
+        });
         return above;
     }
 

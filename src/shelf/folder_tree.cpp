@@ -1,6 +1,7 @@
 #include "shelf/folder_tree.hpp"
 
 #include <algorithm>
+#include <limits>
 
 #include "base/saturating.hpp"
 #include "base/text.hpp"
@@ -84,7 +85,12 @@ void FolderTree::take(std::vector<Row>&& rows) {
         names_ += row.name;
         nodes_.push_back(node);
     }
-    for (auto& node : nodes_) node.above = find(node.parent);
+    for (auto& node : nodes_) {
+        // Roots are in nothing, whatever a shelf from elsewhere says: so no walk from one goes in a circle.
+        const bool root = node.id <= 0 && node.id >= std::numeric_limits<int>::min();
+        node.flags = static_cast<std::uint8_t>(root ? node.flags | is_root : node.flags & ~is_root);
+        node.above = root ? none : find(node.parent);
+    }
 }
 
 void FolderTree::keep_in(SQLite::Database& db) const {
@@ -133,11 +139,9 @@ FolderTree::Index FolderTree::place_of(const EntryPlace& entry) const {
     const auto own = find(entry.folder);
     if (entry.first_path.empty() || (own != none && (nodes_[own].flags & binned))) return own;
     auto place = root(entry.volume);
-    for (auto path = folder_in(entry.first_path); !path.empty() && place != none;) {
-        const auto end = std::min(path.find('/'), path.size());
-        if (end) place = below(place, path.substr(0, end));
-        path.remove_prefix(std::min(end + 1, path.size()));
-    }
+    for_each_name(folder_in(entry.first_path), [&](std::string_view name) {
+        if (place != none) place = below(place, name);
+    });
     return place;
 }
 

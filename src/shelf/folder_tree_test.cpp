@@ -161,7 +161,10 @@ TEST_F(FolderTrees, OfAHostileShelfDoNoHarm) {
     {
         SQLite::Database db(path, SQLite::OPEN_READWRITE);
         db.exec("UPDATE shown_folders SET parent = id, files = -5, bytes = -1 WHERE id = 2");
-        db.exec("UPDATE shown_folders SET parent = 77, origin = 99, flags = 255 WHERE id = 1");
+        // A root in a folder of its own.
+        db.exec("UPDATE shown_folders SET parent = 1, flags = 0 WHERE id = -1");
+        db.exec("UPDATE shown_folders SET parent = -1 WHERE id = 1");
+        db.exec("UPDATE shown_folders SET origin = 99, flags = 255 WHERE id = 1");
     }
     const Shelf shelf(path);
     FolderTree tree(shelf);
@@ -169,6 +172,18 @@ TEST_F(FolderTrees, OfAHostileShelfDoNoHarm) {
     tree.arrange();
     EXPECT_FALSE(tree.leaving_order({tree.root(1)}).empty());
     EXPECT_LE(groups_of(shelf, {}, GroupBy::folder, 1).size(), 20u);
+    SQLite::Database(path, SQLite::OPEN_READWRITE).exec("UPDATE entries SET kind = 99 WHERE id = 3");
+    EXPECT_THROW(groups_of(shelf, {}, GroupBy::kind), Error);
+}
+
+TEST_F(FolderTrees, AreNoDeeperThanFoldersAreNested) {
+    std::string deep;
+    for (int i = 0; i < 5000; ++i) deep += "d/";
+    make({{1, -1, "$R1.txt", 3, false, false, deep + "moon.png"}});
+    const Shelf shelf(path);
+    const FolderTree tree(shelf);
+    EXPECT_LE(tree.size(), 300u);
+    EXPECT_EQ(tree.at(tree.root(1)).totals.bytes, 3u);
 }
 
 TEST_F(FolderTrees, MayBeTenThousandDeep) {

@@ -89,13 +89,24 @@ std::vector<ShelfGroup> by_text(Rows& rows) {
     return sorted(groups);
 }
 
-std::vector<ShelfGroup> by_number(Rows& rows, GroupBy by) {
+/// The highest number that means a word; nothing where numbers are what they are.
+std::optional<std::int64_t> last_word(GroupBy by) {
+    if (by == GroupBy::kind) return static_cast<std::int64_t>(Kind::link);
+    if (by == GroupBy::origin) return static_cast<std::int64_t>(Origin::unnamed);
+    if (by == GroupBy::grade) return static_cast<std::int64_t>(Grade::verified);
+    return std::nullopt;
+}
+
+std::vector<ShelfGroup> by_number(Rows& rows, GroupBy by, const std::string& shelf) {
+    const auto last = last_word(by);
     std::unordered_map<std::int64_t, ShelfGroup> groups;
     const bool dates = by == GroupBy::year || by == GroupBy::month;
     constexpr auto none = INT64_MIN;
     while (rows.next()) {
         auto number = rows.null(key_column) ? none : rows.number(key_column);
         if (dates && number != none) number = date_number(number, by);
+        if (last && (number < 0 || number > *last))
+            damaged_shelf(shelf, fmt::format("an entry of it has the kind, origin or grade {}", number));
         const auto [it, fresh] = groups.try_emplace(number);
         if (fresh) {
             it->second.number = number == none ? 0 : number;
@@ -148,7 +159,7 @@ std::vector<ShelfGroup> groups_of(const Shelf& shelf, const Selection& selection
         case GroupBy::folder:
             return by_folder(rows, shelf, depth);
         default:
-            return by_number(rows, by);
+            return by_number(rows, by, shelf.path());
     }
 }
 

@@ -12,6 +12,7 @@
 #include "shelf/entry_rows.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/shelf.hpp"
+#include "volume/budget.hpp"
 
 namespace undershelf {
 
@@ -75,7 +76,9 @@ class InFolders {
             if (!read) places = read_places();
             read = true;
             q.text(3, path);
-            for (auto folder = folder_in(path); !folder.empty(); folder = folder_in(folder)) {
+            std::size_t depth = 0;
+            for (auto folder = folder_in(path); !folder.empty() && depth < bound::folder_depth;
+                 folder = folder_in(folder), ++depth) {
                 if (!places.contains({q.number(2), std::string(folder)})) continue;
                 add_id(entries_, q.number(0));
                 if (q.number(1)) take(q.number(0));
@@ -231,7 +234,7 @@ Shelf::NotEntries Shelf::not_entries(const IdSet& ids, std::size_t most_told) co
     out.numbers = ids.bytes();
     auto range = ids.ranges().begin();
     std::uint64_t next = ids.empty() ? 0 : range->offset;
-    // What lies between one entry and the next is none.
+    // Numbers between one entry and the next belong to no entry.
     const auto tell_up_to = [&](std::uint64_t id) {
         while (range != ids.ranges().end() && out.first.size() < most_told && next < id) {
             if (next < range->end()) out.first.push_back(next++);
