@@ -28,31 +28,44 @@ std::string number(std::uint64_t n) {
 class GroupTable {
   public:
     GroupTable(const Terminal& terminal, GroupBy by, bool some_unrated)
-        : some_unrated_(some_unrated), writer_(terminal, heads(by, some_unrated)) {}
+        : some_unrated_(some_unrated),
+          narrow_(terminal.width() < needed_for_grades),
+          writer_(terminal, heads(by, some_unrated, narrow_)) {}
 
     void row(const Group& g) {
+        const auto& grades = g.counts.by_grade;
         std::vector<ColumnWriter::Cell> cells{
             {{}, g.name, Style::bold, {}}, plain(grouped(g.counts.files)), plain(human_size(g.counts.bytes))};
-        for (const auto grade : shown_grades)
-            cells.push_back(plain(number(g.counts.by_grade[static_cast<std::size_t>(grade)])));
-        if (some_unrated_) cells.push_back(plain(number(g.counts.by_grade[0])));
+        if (narrow_)
+            cells.push_back(plain(number(grades[static_cast<std::size_t>(Grade::likely)] +
+                                         grades[static_cast<std::size_t>(Grade::verified)])));
+        else
+            for (const auto grade : shown_grades)
+                cells.push_back(plain(number(grades[static_cast<std::size_t>(grade)])));
+        if (some_unrated_) cells.push_back(plain(number(grades[0])));
         cells.push_back(plain(command_line(g.opens)));
         writer_.row(cells);
     }
     void finish() { writer_.finish(); }
 
   private:
+    /// Columns of a terminal on which there is room for all grades.
+    static constexpr int needed_for_grades = 110;
+
     static ColumnWriter::Cell plain(std::string text) { return {{}, std::move(text), Style::plain, {}}; }
 
-    static std::vector<ColumnWriter::Head> heads(GroupBy by, bool some_unrated) {
+    static std::vector<ColumnWriter::Head> heads(GroupBy by, bool some_unrated, bool narrow) {
         std::vector<ColumnWriter::Head> out{{upper(word(by))}, {"FILES", 0, true}, {"SIZE", 0, true}};
-        for (const auto grade : shown_grades) out.push_back({upper(word(grade)), 0, true});
+        if (narrow)
+            out.push_back({"LIKELY+", 0, true});
+        else
+            for (const auto grade : shown_grades) out.push_back({upper(word(grade)), 0, true});
         if (some_unrated) out.push_back({"NOT RATED", 0, true});
         out.push_back({"OPENED BY"});
         return out;
     }
 
-    bool some_unrated_;
+    bool some_unrated_, narrow_;
     ColumnWriter writer_;
 };
 

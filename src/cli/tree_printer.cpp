@@ -34,7 +34,7 @@ TreePrinter::TreePrinter(const FolderTree& tree, std::vector<std::pair<Index, st
     }
 }
 
-/// One folder more, or one less. False where there is none.
+/// Goes one step on: into a folder, or out of one. False once the walk is over.
 bool TreePrinter::step(const FolderRow& row) {
     if (open_.empty()) {
         while (next_root_ < titles_.size() && !tree_.at(titles_[next_root_].first).kept) ++next_root_;
