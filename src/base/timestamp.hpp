@@ -54,7 +54,7 @@ Timestamp now_utc();
 
 /// The first and the last tick that `text` covers: a year, month, day, minute or second of ISO 8601 date and
 /// time, or the day that is `today`, `yesterday`, `7d` or `2w` ago, as the clock on the wall has it. Nothing
-/// when it is none of these.
+/// for any other text.
 struct TickSpan {
     std::int64_t first, last;
 };

@@ -28,10 +28,10 @@ std::unique_ptr<SQLite::Database> open_shelf_to_mark(const std::string& path);
 /// enough meets that moment. Waits 30 s at most.
 void wait_for_a_moment(SQLite::Database& db);
 
-/// What is at `path`, for one who is about to scan into it.
 /// Does a file begin as a shelf does? Nothing of it is trusted.
 bool is_shelf_file(const std::string& path);
 
+/// What is at `path`, for one who is about to scan into it.
 enum class ShelfFile : std::uint8_t {
     missing,
     begun,  ///< empty, or cut off before there was anything in it: it is begun again

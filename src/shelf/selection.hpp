@@ -88,7 +88,7 @@ struct Selection {
     bool match_case = false;
 
     std::shared_ptr<const ListedIds> listed;  ///< that `ids` has numbers from
-    // What no row of a shelf tells. Somebody looks first (scan/choosing), and puts the outcome into `among`.
+    // What no row of a shelf tells. Somebody looks first, and puts what was found into `among`.
     std::string containing;                             ///< words that are all in a file's text or title
     std::shared_ptr<const KnownSums> known, not_known;  ///< files with one of these sums; with none of them
     bool with_pairs = false;                            ///< also what belongs to one of them by its name
