@@ -12,6 +12,7 @@
 #include <system_error>
 
 #include "capture/capture.hpp"
+#include "export/destinations.hpp"
 #include "export/export.hpp"
 #include "export/verify.hpp"
 #include "scan/scan.hpp"
@@ -112,22 +113,21 @@ void bag(Bytes input) {
         const Shelf shelf(shop.at("card.shelf"));
         const auto source = open_source_of(shelf, "");
         Progress progress;
-        export_entries(shelf, *source, {shop.at("made"), {}}, progress);
+        export_entries(shelf, *source, {{shop.at("made")}, {}}, progress);
         return shop.files_in("made");
     }();
     Numbers numbers(input);
     auto files = whole;
     const auto way = numbers.byte();
     if (way & 1) {  // as if it had been interrupted
-        const auto line = files["bag-info.txt"].find("Undershelf-Job: ") + 16;
-        const auto job = files["bag-info.txt"].substr(line, files["bag-info.txt"].find('\n', line) - line);
-        std::string escaped;
-        for (const char c : job) escaped += c == '"' ? "\\\"" : std::string(1, c);
-        files[".unfinished/journal.jsonl"] = "{\"job\":\"" + escaped + "\"}\n" + files["exported.jsonl"];
+        const Shelf shelf(shop.at("card.shelf"));
+        const auto header = journal_header(owner_of(shelf, {{shop.at("bag")}, {}}), 1);
+        files[".unfinished/journal.jsonl"] = header + "\n" + files["exported.jsonl"];
         files[".unfinished/1/1.part"] = "part";
+        // Of the first round, or of one after that.
         for (const auto* name :
              {"bagit.txt", "bag-info.txt", "exported.jsonl", "manifest-sha256.txt", "tagmanifest-sha256.txt"})
-            files.erase(name);
+            if (!(way & 2)) files.erase(name);
     }
     shop.folder.write("outside", canary());
     for (int i = 0; i < 4 && numbers.more(); ++i) {
@@ -162,7 +162,8 @@ void bag(Bytes input) {
     Progress progress;
     try {
         const auto said = verify_bag(shop.at("bag"), progress);
-        if (said.differences.empty() && files != whole) {
+        const bool sound = said.differences.empty() && said.unfinished.empty() && said.any_finished;
+        if (sound && files != whole) {
             // What is no part of any checksum may differ: but then nothing that is may.
             for (const auto& [file, content] : whole) {
                 if (file.starts_with("data/") && files[file] != content) std::abort();
@@ -174,7 +175,7 @@ void bag(Bytes input) {
     try {
         const Shelf shelf(shop.at("card.shelf"));
         const auto source = open_source_of(shelf, "");
-        export_entries(shelf, *source, {shop.at("bag"), {}}, progress);
+        export_entries(shelf, *source, {{shop.at("bag")}, {}}, progress);
     } catch (const Error&) {
         // Refused.
     }
@@ -247,7 +248,7 @@ void shelf(Bytes input) {
         Progress progress;
         const auto source = open_source_of(shelf, shop.at("card.img"));
         fs::remove_all(shop.at("out"));
-        export_entries(shelf, *source, {shop.at("out"), {}}, progress);
+        export_entries(shelf, *source, {{shop.at("out")}, {}}, progress);
     } catch (const Error&) {
         // Said in a sentence.
     } catch (const SQLite::Exception&) {

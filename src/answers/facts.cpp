@@ -90,6 +90,18 @@ void add_work(const Shelf& shelf, Facts& out) {
     }
 }
 
+/// Counted where something was exported at all.
+std::array<std::uint64_t, 6> exported_lost_of(const Shelf& shelf) {
+    const auto jobs = shelf.jobs();
+    if (std::none_of(jobs.begin(), jobs.end(),
+                     [](const JobRecord& job) { return job.work == Work::export_files; }))
+        return {};
+    auto selection = all_lost();
+    selection.no_helpers = true;
+    selection.exported = true;
+    return shelf.sum(selection).by_grade;
+}
+
 std::uint64_t count_of(const Shelf& shelf, const auto& choose) {
     Selection s;
     s.no_helpers = true;
@@ -164,6 +176,7 @@ Facts facts_of(const Shelf& shelf, Asked asked) {
     if (asked == Asked::check || asked == Asked::scan) out.a_doubtful_one = shelf.best_doubtful();
     out.marks = count_of(shelf, [](Selection& s) { s.marked = true; });
     add_work(shelf, out);
+    out.exported_lost = exported_lost_of(shelf);
     return out;
 }
 
@@ -171,7 +184,9 @@ Facts facts_after(const Shelf& shelf, const ExportOptions& asked, const ExportRe
     auto out = facts_of(shelf, Asked::export_files);
     out.exported = !result.interrupted && result.failed == 0;
     out.export_interrupted = !out.exported;
-    out.exported_to = asked.to;  // as it was typed
+    // As they were typed.
+    for (const auto& part : result.parts) out.bags.push_back(part.folder);
+    if (!out.bags.empty()) out.exported_to = out.bags.back();
     auto selection = asked.selection;
     selection.lost = selection.no_helpers = true;
     const auto taken = shelf.sum(selection).by_grade;

@@ -1,6 +1,7 @@
 #pragma once
 // What the next step is worked out from: what is known of a source, and what was done with it so far.
 
+#include <algorithm>
 #include <array>
 #include <optional>
 #include <string>
@@ -63,8 +64,10 @@ struct Facts {
     std::optional<std::int64_t> a_doubtful_one;  ///< its number
 
     std::uint64_t marks = 0;
-    bool exported = false;    ///< since anything changed that an export goes by
-    std::string exported_to;  ///< the folder of the last export
+    bool exported = false;                         ///< since anything changed that an export goes by
+    std::string exported_to;                       ///< the folder of the last export
+    std::vector<std::string> bags;                 ///< that the export has written to just now
+    std::array<std::uint64_t, 6> exported_lost{};  ///< lost files that were exported, by grade
     bool export_interrupted = false;
     /// After an export: lost files that it was not asked for, by grade.
     std::array<std::uint64_t, 6> left_out{};
@@ -73,6 +76,15 @@ struct Facts {
     bool has_swept() const { return sweep == Pass::done || contents == Pass::done; }
     std::uint64_t lost_of(Grade g) const { return lost.by_grade[static_cast<std::size_t>(g)]; }
     std::uint64_t good() const { return likely_or_better(lost); }
+    /// Of these, what no export has written yet.
+    std::uint64_t left_of(Grade g) const {
+        const auto gone_out = exported_lost[static_cast<std::size_t>(g)];
+        return lost_of(g) - std::min(gone_out, lost_of(g));
+    }
+    std::uint64_t good_left() const { return left_of(Grade::likely) + left_of(Grade::verified); }
+    bool any_exported() const {
+        return std::any_of(exported_lost.begin(), exported_lost.end(), [](auto n) { return n > 0; });
+    }
 };
 
 Facts facts_of(const Inspection& seen);

@@ -16,27 +16,6 @@ namespace undershelf {
 
 namespace {
 
-/// JSON (RFC 8259) with everything escaped that is_unprintable(): a line shown on a terminal does no harm.
-void append_escaped(std::string& out, std::string_view text) {
-    out += '"';
-    const auto append = [&out](char32_t c, std::string_view bytes) {
-        if (c == '"' || c == '\\') {
-            out += '\\';
-            out += bytes;
-        } else if (!is_unprintable(c)) {
-            out += bytes;
-        } else {
-            append_json_escape(out, c);
-        }
-    };
-    if (is_plain(text) && text.find_first_of("\"\\") == std::string_view::npos) {
-        out += text;
-    } else {
-        for_each_character(text, append);
-    }
-    out += '"';
-}
-
 void append_number(std::string& out, std::int64_t value) {
     char digits[24];
     out.append(digits, std::to_chars(digits, digits + sizeof digits, value).ptr);
@@ -82,7 +61,7 @@ std::string_view word_of(bool b) {
 class JsonWriter final : public FieldWriter {
   public:
     explicit JsonWriter(std::string& out) : out_(out) {}
-    void text(std::string_view value) override { append_escaped(out_, value); }
+    void text(std::string_view value) override { append_json_text(out_, value); }
     void optional(std::string_view value) override { value.empty() ? none() : text(value); }
     void number(std::int64_t value) override { append_number(out_, value); }
     void none() override { out_ += "null"; }
@@ -183,6 +162,7 @@ const std::vector<Field>& contract() {
         {"proven_to", [](W& w, const E& e) { w.number(static_cast<std::int64_t>(e.proven_to)); }},
         {"marked", [](W& w, const E& e) { w.flag(e.marked); }},
         {"marks", [](W& w, const E& e) { w.list(e.marks); }, When::asked},
+        {"exported", [](W& w, const E& e) { e.is_dir ? w.none() : w.flag(e.exported); }, When::asked},
         {"pixels", [](W& w, const E& e) { w.optional(e.details.pixels); }, When::asked},
         {"seconds", [](W& w, const E& e) { e.details.seconds ? w.real(*e.details.seconds) : w.none(); },
          When::asked},
@@ -247,7 +227,7 @@ Fields all_fields(bool json) {
 }
 
 With needed_for(const std::vector<std::string>& names) {
-    constexpr std::string_view few[] = {"marks", "pixels", "seconds", "pages", "title", "camera"};
+    constexpr std::string_view few[] = {"marks", "exported", "pixels", "seconds", "pages", "title", "camera"};
     const bool any = std::any_of(names.begin(), names.end(), [&](const std::string& name) {
         return std::find(std::begin(few), std::end(few), field_name(name)) != std::end(few);
     });

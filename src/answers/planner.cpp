@@ -230,7 +230,9 @@ class Planner {
 
     void export_files() {
         if (f_.exported) return;
-        Words words{"export", f_.shelf, "--to", "DIR"};
+        // A later round goes into the same bag.
+        const bool another = f_.any_exported() && !f_.exported_to.empty() && !f_.marks;
+        Words words{"export", f_.shelf, "--to", another ? f_.exported_to : "DIR"};
         std::string what;
         const bool headless = std::any_of(f_.volumes.begin(), f_.volumes.end(), [](const auto& v) {
             return !v.former && v.readable && !v.own_head;
@@ -247,9 +249,12 @@ class Planner {
             what = fmt::format("{} on volumes whose heads are gone, and {} likely to open",
                                counted(f_.live.files, "live file is", "live files are"),
                                counted(f_.good(), "lost file is", "lost files are"));
-        } else if (f_.good()) {
+        } else if (f_.good_left()) {
             choose_lost("likely+");
-            what = counted(f_.good(), "lost file is likely to open", "lost files are likely to open");
+            what = counted(f_.good_left(), "lost file is likely to open", "lost files are likely to open");
+        } else if (f_.any_exported()) {
+            // What is worse is for somebody to ask for.
+            return;
         } else if (f_.lost_of(Grade::doubtful)) {
             choose_lost("doubtful+");
             what = counted(f_.lost_of(Grade::doubtful), "lost file is doubtful, none better",
@@ -265,23 +270,27 @@ class Planner {
             out_.say(
                 fmt::format("The export to {} did not come to its end. The same command goes on with it.",
                             f_.exported_to));
-        out_.add(step(std::move(words), capitalised(what) + ". DIR is a folder on another drive",
-                      "the files, with a checksum each"));
+        if (another) words.emplace_back("--not-exported");
+        out_.add(step(
+            std::move(words),
+            capitalised(what) + (another ? " and not exported yet" : ". DIR is a folder on another drive"),
+            "the files, with a checksum each"));
     }
 
     void after_export() {
-        out_.add(step({"verify", f_.exported_to}, "Check what was written against its checksums",
-                      "proof that the export is as it was written"));
+        for (const auto& bag : f_.bags)
+            out_.add(step({"verify", bag}, "Check what was written against its checksums",
+                          "proof that the export is as it was written"));
         Words left;
         for (const auto g : {Grade::verified, Grade::likely, Grade::doubtful, Grade::partial}) {
-            if (const auto n = f_.left_out[static_cast<std::size_t>(g)])
+            if (const auto n = std::min(f_.left_out[static_cast<std::size_t>(g)], f_.left_of(g)))
                 left.push_back(fmt::format("{} {}", grouped(n), word(g)));
         }
         if (!left.empty())
             out_.say(
-                fmt::format("Left out: {}. They go into a folder of their own: undershelf export {} --to DIR "
+                fmt::format("Left: {}. Another round adds them to the same bag: undershelf export {} --to {} "
                             "--lost --grade GRADE",
-                            listed(left), command_line({f_.shelf})));
+                            listed(left), command_line({f_.shelf}), command_line({f_.exported_to})));
     }
 
     const Facts& f_;
@@ -295,9 +304,15 @@ Plan plan(const Facts& facts) {
     return Planner(facts).run();
 }
 
-Plan plan_after_verify(const std::string& folder, std::uint64_t differences) {
+Plan plan_after_verify(const std::string& folder, const Verification& found) {
     Plan out;
-    if (differences == 0) {
+    if (found.unfinished_command) {
+        auto words = *found.unfinished_command;
+        if (words.empty()) words = {"export", "SHELF", "--to", folder};
+        out.add(step(std::move(words), "Go on with the round that was interrupted", "the rest of its files"));
+        if (found.differences.empty()) return out;
+    }
+    if (found.differences.empty()) {
         out.say(fmt::format("{} is as it was written. It can be handed over.", folder));
         return out;
     }

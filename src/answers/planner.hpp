@@ -3,6 +3,7 @@
 
 #include "answers/facts.hpp"
 #include "answers/steps.hpp"
+#include "export/verify.hpp"
 
 namespace undershelf {
 
@@ -13,7 +14,7 @@ namespace undershelf {
 Plan plan(const Facts& facts);
 
 /// After `verify`: how many differences the export at `folder` has.
-Plan plan_after_verify(const std::string& folder, std::uint64_t differences);
+Plan plan_after_verify(const std::string& folder, const Verification& found);
 
 /// The passes that are not done yet, with the command of the next one; empty where all are done.
 std::string what_is_not_done(const Shelf& shelf);

@@ -303,9 +303,10 @@ const Situation situations[] = {
               f.asked = Asked::export_files;
               f.exported = true;
               f.exported_to = "rescued";
+              f.bags = {"rescued"};
               f.left_out[static_cast<std::size_t>(Grade::doubtful)] = 3;
           }),
-     "verify rescued", "Left out: 3 doubtful"},
+     "verify rescued", "Left: 3 doubtful"},
     {"the summary after an export",
      with(card_with_lost(5, 3),
           [](Facts& f) {
@@ -313,6 +314,21 @@ const Situation situations[] = {
               f.exported_to = "rescued";
           }),
      "", "exported to rescued", "undershelf verify"},
+    {"more than before an export",
+     with(card_with_lost(5, 3),
+          [](Facts& f) {
+              f.exported_to = "rescued";
+              f.exported_lost[static_cast<std::size_t>(Grade::likely)] = 3;
+          }),
+     "export card.shelf --to rescued --lost --grade likely+ --not-exported",
+     "2 lost files are likely to open and not exported yet"},
+    {"all that is likely was exported before",
+     with(card_with_lost(5, 3),
+          [](Facts& f) {
+              f.exported_to = "rescued";
+              f.exported_lost[static_cast<std::size_t>(Grade::likely)] = 5;
+          }),
+     "", "Nothing more", "undershelf export"},
     {"all is back",
      with(card_with_lost(5),
           [](Facts& f) {
@@ -372,29 +388,6 @@ TEST(Planner, EverySentenceOfAStepEndsWithItsCommand) {
             EXPECT_FALSE(step.brings.empty()) << command;
         }
     }
-}
-
-TEST(Planner, AnExportThatHoldsIsTheEnd) {
-    EXPECT_TRUE(plan_after_verify("rescued", 0).steps.empty());
-    EXPECT_THAT(plan_after_verify("rescued", 0).next.front(), HasSubstr("handed over"));
-    EXPECT_EQ(plan_after_verify("rescued", 2).steps.size(), 1u);
-}
-
-TEST(Steps, AreTypedAsAShellTakesThem) {
-    EXPECT_EQ(command_line({"undershelf", "scan", "card 1.img"}), "undershelf scan 'card 1.img'");
-    EXPECT_EQ(command_line({"a'b"}), "'a'\\''b'");
-    EXPECT_EQ(command_line({"--under", "", "*.jpg"}), "--under '' '*.jpg'");
-}
-
-TEST(Steps, AreObjectsForPrograms) {
-    Plan plan;
-    plan.add({{"undershelf", "check", "card.shelf"}, "Three can be read.", 130, "which hold"});
-    nlohmann::ordered_json out;
-    append_plan(out, plan);
-    EXPECT_EQ(out["next"][0], "Three can be read. It takes about 2 min: undershelf check card.shelf");
-    EXPECT_EQ(out["steps"][0]["argv"][1], "check");
-    EXPECT_EQ(out["steps"][0]["seconds"], 130);
-    EXPECT_EQ(out["steps"][0]["brings"], "which hold");
 }
 
 }  // namespace undershelf

@@ -59,7 +59,7 @@ Json check_json(const CheckOptions& asked, const CheckResult& r, const Plan& pla
 
 Json export_json(const Shelf& shelf, const ExportOptions& asked, const ExportResult& r, const Plan& plan) {
     Json out{{"shelf", shelf.path()},
-             {"folder", asked.to},
+             {"folder", asked.to.front()},
              {"state", state_word(r.interrupted)},
              {"files", r.complete + r.partial},
              {"bytes", r.bytes},
@@ -73,6 +73,17 @@ Json export_json(const Shelf& shelf, const ExportOptions& asked, const ExportRes
     out["grades"] = Json::object();
     for (const auto& [grade, files] : r.by_grade) out["grades"][grade] = files;
     out["broken"] = r.broken;
+    out["already"] = r.already;
+    out["no_room"] = r.no_room;
+    out["bags"] = Json::array();
+    for (const auto& part : r.parts)
+        out["bags"].push_back({{"folder", part.folder},
+                               {"round", part.added ? Json(part.round) : Json(nullptr)},
+                               {"files", part.files},
+                               {"bytes", part.bytes},
+                               {"not_as_written", part.unfit},
+                               {"added_by_others", part.foreign}});
+    out["remembered"] = r.not_noted.empty();
     append_plan(out, plan);
     return out;
 }
@@ -82,7 +93,8 @@ Json verify_json(const std::string& folder, const Verification& r, const Plan& p
              {"files", r.files},           {"as_written", r.as_written},
              {"bytes", r.bytes},           {"changed", r.changed},
              {"missing", r.missing},       {"added", r.extra},
-             {"unreadable", r.unreadable}, {"differences", r.differences}};
+             {"unreadable", r.unreadable}, {"differences", r.differences},
+             {"unfinished", r.unfinished}};
     append_plan(out, plan);
     return out;
 }

@@ -43,6 +43,8 @@ constexpr SelectionOption selection_table[] = {
     {"unrated", Values::none, "", "files that have no rating yet, or are not copied yet"},
     {"unread", Values::none, "", "files with bytes unreadable or not yet copied"},
     {"marked", Values::perhaps, "[NAME]", "those kept with `undershelf mark`, under this name or any"},
+    {"exported", Values::none, "", "files that an export has written, as they are known now"},
+    {"not-exported", Values::none, "", "files that no export has written yet: what is left"},
     {"size", Values::one, "RANGE", "10k..2M, 500.., ..1G"},
     {"modified", Values::one, "DATES",
      "of change: 2024-03..2024-05, 2024.., ..today, yesterday, 7d.. for the last seven days; none"},

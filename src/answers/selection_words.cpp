@@ -253,6 +253,12 @@ void add_looks(const Said& said, Selection& s) {
     s.with_pairs = said.contains("with-pairs");
 }
 
+std::optional<bool> exported_from(const Said& said) {
+    const bool yes = said.contains("exported"), no = said.contains("not-exported");
+    if (yes && no) misuse("--exported and --not-exported are opposites; give one of them.");
+    return yes || no ? std::optional(yes) : std::nullopt;
+}
+
 }  // namespace
 
 Selection selection_from(const Said& said) {
@@ -277,6 +283,7 @@ Selection selection_from(const Said& said) {
     s.hide_copies = said.contains("hide-copies");
     s.no_helpers = !said.contains("helpers");
     s.broken = said.contains("broken");
+    s.exported = exported_from(said);
     s.unrated = said.contains("unrated");
     s.unread = said.contains("unread");
     s.marked = said.contains("marked");

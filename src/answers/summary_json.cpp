@@ -1,5 +1,7 @@
 #include "answers/summary_json.hpp"
 
+#include <algorithm>
+#include <array>
 #include <nlohmann/json.hpp>
 
 #include "answers/counts.hpp"
@@ -14,13 +16,17 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
+Json grades_json(const std::array<std::uint64_t, 6>& by_grade) {
+    Json out = Json::object();
+    for (const auto g : shown_grades) out[std::string(word(g))] = by_grade[static_cast<std::size_t>(g)];
+    return out;
+}
+
 void add_counts(Json& out, const Counts& c) {
     out["files"] = c.files;
     out["folders"] = c.folders;
     out["bytes"] = c.bytes;
-    out["grades"] = Json::object();
-    for (const auto g : shown_grades)
-        out["grades"][std::string(word(g))] = c.by_grade[static_cast<std::size_t>(g)];
+    out["grades"] = grades_json(c.by_grade);
 }
 
 template <class NameOf>
@@ -32,6 +38,41 @@ Json by_name(const Rows& rows, const NameOf& name_of) {
         add_counts(row, counts);
     }
     return out;
+}
+
+/// What a command has done, in words of its options.
+Json command_json(const char* name, const CommandRecord& command, const std::string& started,
+                  const std::string& ended, const std::string& state) {
+    const auto& typed = command.arguments;
+    Json out{
+        {"command", typed.empty() ? name : typed.front()},
+        {"version", or_null(command.version)},
+        {"options", typed.empty() ? std::vector<std::string>() : std::vector(typed.begin() + 1, typed.end())},
+        {"started", started},
+        {"ended", or_null(ended)},
+        {"state", state}};
+    out["exit"] = command.exit ? Json(*command.exit) : Json(nullptr);
+    return out;
+}
+
+/// Every command that wrote to the shelf, in the order in which they were begun.
+Json commands_json(const Shelf& shelf) {
+    constexpr const char* words[] = {"check", "mark", "export"};
+    std::vector<Json> all;
+    for (const auto& s : shelf.scans()) {
+        all.push_back(command_json("scan", s.command, s.started, s.ended, s.state));
+        all.back()["reach"] = s.reach;
+    }
+    for (const auto& job : shelf.jobs()) {
+        all.push_back(command_json(words[static_cast<std::size_t>(job.work)], job.command, job.started,
+                                   job.ended, job.state));
+        all.back()["selection"] = Json::parse(job.selection, nullptr, false);
+        if (!job.folder.empty()) all.back()["folder"] = job.folder;
+    }
+    std::stable_sort(all.begin(), all.end(), [](const Json& a, const Json& b) {
+        return a["started"].get_ref<const std::string&>() < b["started"].get_ref<const std::string&>();
+    });
+    return all;
 }
 
 }  // namespace
@@ -62,6 +103,11 @@ Json summary_json(const Shelf& shelf) {
     out["unreadable"] = amount(shelf.unreadable_for_good());
     out["not_copied"] = amount(shelf.not_copied());
     const auto facts = facts_of(shelf, Asked::summary);
+    out["exported_lost"] = grades_json(facts.exported_lost);
+    std::array<std::uint64_t, 6> left{};
+    for (const auto g : shown_grades) left[static_cast<std::size_t>(g)] = facts.left_of(g);
+    out["left_to_export"] = grades_json(left);
+    out["commands"] = commands_json(shelf);
     out["contents_not_looked_for"] = facts.not_looked_for;
     out["broken_structures"] = shelf.diagnostics();
     append_plan(out, plan(facts));

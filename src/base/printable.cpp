@@ -54,6 +54,26 @@ void append_json_escape(std::string& out, char32_t c) {
                    0xDC00 + (rest & 0x3FF));
 }
 
+void append_json_text(std::string& out, std::string_view text) {
+    out += '"';
+    const auto append = [&out](char32_t c, std::string_view bytes) {
+        if (c == '"' || c == '\\') {
+            out += '\\';
+            out += bytes;
+        } else if (!is_unprintable(c)) {
+            out += bytes;
+        } else {
+            append_json_escape(out, c);
+        }
+    };
+    if (is_plain(text) && text.find_first_of("\"\\") == std::string_view::npos) {
+        out += text;
+    } else {
+        for_each_character(text, append);
+    }
+    out += '"';
+}
+
 std::string with_json_escapes(std::string_view json) {
     std::string out;
     out.reserve(json.size());

@@ -29,6 +29,9 @@ bool is_plain(std::string_view text);
 std::string without_controls(std::string_view text);
 /// A character as JSON escapes it, in one or two units of UTF-16.
 void append_json_escape(std::string& out, char32_t c);
+/// A text as JSON has it (RFC 8259), in quotation marks, with everything escaped that is_unprintable(): a
+/// line shown on a terminal does no harm.
+void append_json_text(std::string& out, std::string_view text);
 /// JSON text in which unprintable characters are escaped; its own line ends stay.
 std::string with_json_escapes(std::string_view json);
 /// Unprintable characters as `\u001B`.

@@ -1,7 +1,9 @@
 #include "base/sha256.hpp"
 
 #include <openssl/evp.h>
+#include <unistd.h>
 
+#include <cerrno>
 #include <new>
 
 namespace undershelf {
@@ -32,6 +34,18 @@ std::string Sha256::hex() {
         out += digits[digest[i] & 15];
     }
     return out;
+}
+
+std::string sha256_of_file(int fd) {
+    Sha256 hash;
+    ByteVector buffer(1 << 20);
+    for (;;) {
+        const auto n = ::read(fd, buffer.data(), buffer.size());
+        if (n < 0 && errno == EINTR) continue;
+        if (n < 0) return {};
+        if (n == 0) return hash.hex();
+        hash.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
+    }
 }
 
 }  // namespace undershelf

@@ -32,4 +32,7 @@ inline std::string sha256_of(std::string_view text) {
     return sha256_of(Bytes(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
 }
 
+/// Of all that is in an open file from where it is; empty where it cannot be read.
+std::string sha256_of_file(int fd);
+
 }  // namespace undershelf

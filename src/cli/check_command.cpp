@@ -10,6 +10,7 @@
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
+#include "cli/under_way.hpp"
 #include "scan/check_contents.hpp"
 
 namespace undershelf::cli {
@@ -66,6 +67,7 @@ int run(const std::vector<std::string>& arguments) {
     check.decoder_program = own_program();
     // A live file is what its driver reads: it is checked only when somebody asks for it.
     if (check.selection.selects_all()) check.selection = all_lost();
+    check.command = noted_in(check.shelf_path);
     CheckResult r;
     {
         ProgressLine progress(true, progress_form(*given));

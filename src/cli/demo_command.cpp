@@ -6,8 +6,10 @@
 
 #include "answers/steps.hpp"
 #include "base/bytes.hpp"
+#include "base/timestamp.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
+#include "cli/under_way.hpp"
 
 namespace undershelf::cli {
 
@@ -177,8 +179,11 @@ int run_step(const Step& step, const Terminal& terminal) {
     flush_out();
     for (const auto& command : commands()) {
         if (command.name != step.arguments.front()) continue;
+        under_way() = {{program_version, step.arguments}, iso8601(now_utc()), {}};
         const int status = command.run({step.arguments.begin() + 1, step.arguments.end()});
         flush_out();
+        note_end(status);
+        under_way().shelf.clear();
         return status;
     }
     return wrong_usage;

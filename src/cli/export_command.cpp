@@ -13,6 +13,7 @@
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
+#include "cli/under_way.hpp"
 #include "export/export.hpp"
 #include "export/room.hpp"
 #include "scan/source_identity.hpp"
@@ -43,7 +44,7 @@ bool asks_for_gone(const Selection& selection) {
 
 ExportOptions options_from(const po::variables_map& given) {
     ExportOptions job;
-    job.to = given["to"].as<std::string>();
+    job.to = given["to"].as<std::vector<std::string>>();
     job.selection = selection_from(given);
     const bool all = given.count("all");
     if (all) job.selection.no_helpers = false;
@@ -92,11 +93,62 @@ void tell_of_broken(const ExportResult& result) {
           result.broken > named.size() ? ", ..." : "");
 }
 
+/// `/mnt/rescue`, `/mnt/rescue (round 2)`.
+std::string in_words(const ExportResult::Part& part) {
+    return part.round > 1 && part.added ? fmt::format("{} (round {})", part.folder, part.round) : part.folder;
+}
+
+std::string bags_of(const ExportResult& result) {
+    std::vector<std::string> out;
+    for (const auto& part : result.parts) out.push_back(in_words(part));
+    return fmt::format("{}", fmt::join(out, " and "));
+}
+
+/// Which bag has what, where there are several.
+void tell_of_parts(const ExportResult& result) {
+    if (result.parts.size() < 2) return;
+    for (const auto& part : result.parts)
+        print("{}: {}, {}\n", in_words(part), counted(part.files, "file", "files"), human_size(part.bytes));
+}
+
+void tell_of_already(const ExportResult& result, const ExportOptions& job) {
+    const auto& of = job.to.size() == 1 ? job.to.front() : std::string("the bags");
+    if (result.complete + result.partial + result.skipped + result.failed == 0) {
+        print("nothing to add: {} in {} already\n",
+              counted(result.already, "selected file is", "selected files are"), of);
+    } else {
+        print("{} in {} already, from earlier rounds\n",
+              counted(result.already, "other selected file is", "other selected files are"), of);
+    }
+}
+
+/// What somebody else has done to a bag between two rounds.
+void tell_of_strangers(const ExportResult& result) {
+    for (const auto& part : result.parts) {
+        if (part.unfit)
+            note(
+                "undershelf: {} of earlier rounds {} not in {} any more as {} written: {}{}. undershelf "
+                "verify "
+                "{} says more.\n",
+                counted(part.unfit, "file", "files"), part.unfit == 1 ? "is" : "are", part.folder,
+                part.unfit == 1 ? "it was" : "they were", fmt::join(part.first_unfit, ", "),
+                part.unfit > part.first_unfit.size() ? ", ..." : "", command_line({part.folder}));
+        if (part.foreign)
+            note("undershelf: {} in {} {} of no export: {}{}. {} kept, and in no list of the bag.\n",
+                 counted(part.foreign, "file", "files"), part.folder, part.foreign == 1 ? "is" : "are",
+                 fmt::join(part.first_foreign, ", "), part.foreign > part.first_foreign.size() ? ", ..." : "",
+                 part.foreign == 1 ? "It is" : "They are");
+    }
+}
+
 void print_result(const ExportResult& result, const ExportOptions& job) {
     const auto files = result.complete + result.partial;
     const auto grades = by_grade(result);
-    print("exported {}, {}, to {}{}{}\n", counted(files, "file", "files"), human_size(result.bytes), job.to,
-          grades.empty() ? "" : ": ", grades);
+    tell_of_parts(result);
+    if (result.already && files + result.skipped + result.failed == 0) return tell_of_already(result, job);
+    print("exported {}, {}, to {}{}{}\n", counted(files, "file", "files"), human_size(result.bytes),
+          bags_of(result), grades.empty() ? "" : ": ", grades);
+    if (result.already) tell_of_already(result, job);
     print("{} complete: every byte was read and none is known lost; {} partial, {} skipped, {} failed\n",
           grouped(result.complete), grouped(result.partial), grouped(result.skipped), grouped(result.failed));
     tell_of_broken(result);
@@ -136,19 +188,23 @@ std::string time_for(const Shelf& shelf, std::uint64_t bytes) {
 
 int dry_run(const Shelf& shelf, const Source& source, const ExportOptions& job, std::uint64_t unrated,
             std::uint64_t gone) {
-    const auto e = estimate(shelf, source, job, largest_file_at(job.to));
+    const auto e = estimate(shelf, source, job, Destinations(shelf, job), largest_file_at(job.to));
     ExportResult counted_only;
     counted_only.by_grade = e.by_grade;
     const auto grades = by_grade(counted_only);
+    const auto to = fmt::format("{}", fmt::join(job.to, " and "));
     print("would export {}, {}{}, to {}{}{}\n", counted(e.files, "file", "files"), human_size(e.bytes),
-          time_for(shelf, e.bytes), job.to, grades.empty() ? "" : ": ", grades);
+          time_for(shelf, e.bytes), to, grades.empty() ? "" : ": ", grades);
+    if (e.already)
+        print("{} there already, from earlier rounds\n",
+              counted(e.already, "other selected file is", "other selected files are"));
     if (e.free) print("{} free there: {}\n", human_size(*e.free), e.fits() ? "enough" : "not enough");
     if (gone)
         print("{} left out, as {} gone\n", counted(gone, "file", "files"), gone == 1 ? "it is" : "they are");
     if (unrated) print("{} left out, not rated or not copied yet\n", counted(unrated, "file", "files"));
     print("Nothing was written.\n");
     flush_out();
-    tell_of_too_large(e, job.to);
+    tell_of_too_large(e, to);
     return e.fits() && !e.too_large ? done : fell_short;
 }
 
@@ -166,8 +222,10 @@ void tell_of_nothing(const Shelf& shelf, const po::variables_map& given, std::ui
 
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
-    options.add_options()("to", value("DIR")->required(), "the folder to export to, on another drive")(
-        "all", "everything that has content, whatever its grade")(
+    options.add_options()(
+        "to", values("DIR")->required(),
+        "the folder to export to, on another drive; given again: where to go on when that is "
+        "full")("all", "everything that has content, whatever its grade")(
         "links", "make links of links whose target is exported too; without it all of them are text files")(
         "tree", value("FORM", "keep"),
         "keep the folders, or flat: none, kind: one a kind, month: one a month of the last change")(
@@ -192,10 +250,12 @@ int run(const std::vector<std::string>& arguments) {
     const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
     if (given->count("dry-run")) return dry_run(shelf, *source, job, unrated, gone);
     if (const auto largest = largest_file_at(job.to))
-        tell_of_too_large(estimate(shelf, *source, job, largest), job.to);
+        tell_of_too_large(estimate(shelf, *source, job, Destinations(shelf, job), largest),
+                          fmt::format("{}", fmt::join(job.to, " and ")));
     ExportResult result;
     {
         ProgressLine progress(true, progress_form(*given));
+        job.command = noted_in(shelf.path());
         result = export_entries(shelf, *source, job, progress);
     }
     result.unrated = unrated;
@@ -208,16 +268,26 @@ int run(const std::vector<std::string>& arguments) {
         if (!result.interrupted) print_points(Terminal(), "WHAT NEXT", next.next);
     }
     flush_out();
-    if (!result.not_noted.empty())
-        note("undershelf: the shelf does not know of this export: {}\n", result.not_noted);
+    if (!result.not_noted.empty()) {
+        under_way().shelf.clear();
+        note("undershelf: this round is not remembered in the shelf: {}\n", result.not_noted);
+    }
+    tell_of_strangers(result);
     if (result.interrupted) {
         note("undershelf: interrupted. What is finished is kept; the same command goes on from there.\n");
         return interrupted;
     }
     if (nothing) return fell_short;
-    if (result.partial + result.skipped + result.failed == 0) return done;
-    note("undershelf: not everything is complete; {}/exported.jsonl says for every file what and why.\n",
-         job.to);
+    if (result.no_room)
+        note("undershelf: {} no room. Give the same command again, with another --to in addition.\n",
+             counted(result.no_room, "file had", "files had"));
+    const bool strangers = std::any_of(result.parts.begin(), result.parts.end(),
+                                       [](const auto& part) { return part.unfit > 0; });
+    const auto short_of = result.partial + result.already_partial + result.skipped + result.failed;
+    if (short_of + result.no_room == 0 && !strangers) return done;
+    if (short_of)
+        note("undershelf: not everything is complete; {}/exported.jsonl says for every file what and why.\n",
+             result.parts.back().folder);
     return status_for_scripts(fell_short, *given);
 }
 

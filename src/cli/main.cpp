@@ -16,13 +16,12 @@
 #include "cli/decode_apart.hpp"
 #include "cli/help.hpp"
 #include "cli/output.hpp"
+#include "cli/under_way.hpp"
 #include "shelf/database.hpp"
 
 namespace undershelf::cli {
 
 namespace {
-
-constexpr const char* version = "0.1";
 
 /// Commands that write end early with what they have; asked to terminate, they settle nothing before.
 void on_interrupt(int signal) {
@@ -91,41 +90,31 @@ int run(const std::vector<std::string>& arguments) {
     if (arguments.empty() || arguments[0] == "--help" || arguments[0] == "-h" || arguments[0] == "help")
         return help(arguments);
     if (arguments[0] == "--version") {
-        print("undershelf {}\n", version);
+        print("undershelf {}\n", program_version);
         return done;
     }
     const auto& command = command_named(arguments[0]);
     const auto handler = command.keeps_progress ? on_interrupt : on_interrupt_leave;
     std::signal(SIGINT, handler);
     std::signal(SIGTERM, command.leaves_at_once ? on_interrupt_leave : handler);
+    under_way().line.arguments = arguments;
     return command.run({arguments.begin() + 1, arguments.end()});
 }
 
-}  // namespace
-
-}  // namespace undershelf::cli
-
-int main(int argc, char** argv) {
-    using namespace undershelf;
-    cli::claim_standard_files();
-    cli::stop_flag();
-    // With a zone in the environment the C library does not look at its file for every date.
-    ::setenv("TZ", ":/etc/localtime", 0);
-    std::signal(SIGPIPE, SIG_DFL);
-    const auto say = [](const std::string& sentence) { cli::note("undershelf: {}\n", sentence); };
+/// The exit status, whatever is thrown.
+int guarded(const std::vector<std::string>& arguments) {
+    const auto say = [](const std::string& sentence) { note("undershelf: {}\n", sentence); };
     try {
-        const std::vector<std::string> arguments(argv + 1, argv + argc);
-        if (cli::is_decode_apart(arguments)) return cli::decode_apart(arguments);
-        const int status = cli::run(arguments);
-        cli::flush_out();
+        const int status = run(arguments);
+        flush_out();
         return status;
     } catch (const Error& e) {
         say(e.what());
-        return cli::status_of(e.trouble());
+        return status_of(e.trouble());
     } catch (const SQLite::Exception& e) {
         const auto error = shelf_error("The shelf", e);
         say(error.what());
-        return cli::status_of(error.trouble());
+        return status_of(error.trouble());
     } catch (const std::system_error& e) {
         say(fmt::format("{}.", e.what()));
     } catch (const std::bad_alloc&) {
@@ -133,5 +122,23 @@ int main(int argc, char** argv) {
     } catch (const std::exception& e) {
         say(fmt::format("Unexpected error: {}. Finished work is saved. Please report this.", e.what()));
     }
-    return cli::no_input;
+    return no_input;
+}
+
+}  // namespace
+
+}  // namespace undershelf::cli
+
+int main(int argc, char** argv) {
+    namespace cli = undershelf::cli;
+    cli::claim_standard_files();
+    cli::stop_flag();
+    // With a zone in the environment the C library does not look at its file for every date.
+    ::setenv("TZ", ":/etc/localtime", 0);
+    std::signal(SIGPIPE, SIG_DFL);
+    const std::vector<std::string> arguments(argv + 1, argv + argc);
+    if (cli::is_decode_apart(arguments)) return cli::decode_apart(arguments);
+    const int status = cli::guarded(arguments);
+    cli::note_end(status);
+    return status;
 }

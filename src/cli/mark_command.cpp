@@ -6,6 +6,7 @@
 #include "base/printable.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
+#include "cli/under_way.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf::cli {
@@ -75,7 +76,7 @@ int run(const std::vector<std::string>& arguments, const Command& command, bool 
         tell_why_nothing_fits(shelf, *given);
         return fell_short;
     }
-    const auto changed = shelf.mark(chosen.selection, on, name);
+    const auto changed = shelf.mark(chosen.selection, on, name, noted_in(shelf.path()));
     print("{} {}\n", counted(changed, "entry", "entries"), on ? "newly marked" : "unmarked");
     tell_of_marks(shelf, name);
     if (!on) return done;

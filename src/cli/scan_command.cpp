@@ -13,6 +13,7 @@
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
+#include "cli/under_way.hpp"
 #include "scan/scan.hpp"
 #include "systems/file_systems.hpp"
 #include "volume/words.hpp"
@@ -182,7 +183,8 @@ int run(const std::vector<std::string>& arguments) {
     const auto given = parse(scan_command(), scan_options(), {"SOURCE"}, arguments);
     if (!given) return done;
     const bool json = wants_json(*given);
-    const auto options = options_from(*given);
+    auto options = options_from(*given);
+    options.command = noted_in(options.shelf_path);
     refuse_shelf(options.source_path);
     warn_of_mounts(options.source_path);
     ScanResult result;

@@ -1,9 +1,11 @@
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 #include <nlohmann/json.hpp>
 #include <sstream>
 
 #include "answers/planner.hpp"
+#include "answers/steps.hpp"
 #include "answers/summary_json.hpp"
 #include "base/printable.hpp"
 #include "cli/command.hpp"
@@ -85,6 +87,22 @@ std::vector<std::string> print_volumes(const Shelf& shelf, const Terminal& termi
     return notes;
 }
 
+/// `4 of 9 lost files are exported; left are 2 likely and 3 doubtful: undershelf list ...`
+std::string what_is_left(const Facts& f) {
+    std::uint64_t exported = 0;
+    for (const auto n : f.exported_lost) exported += n;
+    std::vector<std::string> left;
+    for (const auto g : shown_grades) {
+        if (g == Grade::gone) continue;  // nobody exports these
+        if (const auto n = f.left_of(g)) left.push_back(fmt::format("{} {}", grouped(n), word(g)));
+    }
+    const auto out = fmt::format("{} of {} exported", grouped(exported),
+                                 counted(f.lost.files, "lost file is", "lost files are"));
+    if (left.empty()) return out + (f.left_of(Grade::gone) ? "; the others are gone." : "; nothing is left.");
+    return fmt::format("{}; left: {}: {}", out, fmt::join(left, ", "),
+                       command_line({"undershelf", "list", f.shelf, "--lost", "--not-exported"}));
+}
+
 int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("format", value("FORMAT", "text"), "text or json");
@@ -117,10 +135,12 @@ int run(const std::vector<std::string>& arguments) {
         print("\n{} not counted, as {} only {} a bin or a viewer: undershelf list {} --helpers\n",
               counted(helpers, "file is", "files are"), helpers == 1 ? "it" : "they",
               helpers == 1 ? "serves" : "serve", shelf.path());
+    const auto facts = facts_of(shelf, Asked::summary);
+    if (facts.any_exported()) print("\n{}\n", what_is_left(facts));
     const auto notes = shelf.diagnostics();
     print_points(terminal, "VOLUMES", volume_notes);
     print_points(terminal, "BROKEN STRUCTURES", notes);
-    print_points(terminal, "WHAT NEXT", plan(facts_of(shelf, Asked::summary)).next);
+    print_points(terminal, "WHAT NEXT", plan(facts).next);
     return done;
 }
 

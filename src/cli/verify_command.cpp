@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include <algorithm>
 #include <nlohmann/json.hpp>
 
 #include "answers/planner.hpp"
@@ -14,8 +15,24 @@ namespace undershelf::cli {
 
 namespace {
 
+/// Nobody reads through thousands of them.
+void tell_of_unfinished(const Verification& result) {
+    constexpr std::size_t most = 20;
+    for (std::size_t i = 0; i < std::min(most, result.unfinished.size()); ++i)
+        print("{}\n", fitted(result.unfinished[i], 400));
+    if (result.unfinished.size() > most)
+        print("... and {} more files of that round: --format json names them all.\n",
+              grouped(result.unfinished.size() - most));
+}
+
 void print_result(const std::string& folder, const Verification& result) {
     for (const auto& sentence : result.differences) print("{}\n", fitted(sentence, 400));
+    tell_of_unfinished(result);
+    if (!result.any_finished) {
+        print("{}: no round is finished yet; {} there\n", folder,
+              counted(result.unfinished.size(), "file is", "files are"));
+        return;
+    }
     std::string what;
     for (const auto& [count, word] : {std::pair{result.changed, "changed"},
                                       {result.missing, "missing"},
@@ -39,7 +56,7 @@ int run(const std::vector<std::string>& arguments) {
         ProgressLine progress(true, progress_form(*given));
         result = verify_bag(folder, progress);
     }
-    const auto next = result.interrupted ? Plan() : plan_after_verify(folder, result.differences.size());
+    const auto next = result.interrupted ? Plan() : plan_after_verify(folder, result);
     if (json) {
         print_json(verify_json(folder, result, next));
     } else {
@@ -51,9 +68,13 @@ int run(const std::vector<std::string>& arguments) {
         note("undershelf: interrupted; the rest was not checked.\n");
         return interrupted;
     }
-    if (result.differences.empty()) return done;
-    note("undershelf: the export is not as it was written: {}.\n",
-         counted(result.differences.size(), "difference", "differences"));
+    if (result.differences.empty() && !result.unfinished_command) return done;
+    if (result.unfinished_command)
+        note("undershelf: a round of {} is not finished. Its command, given again, goes on with it.\n",
+             folder);
+    if (!result.differences.empty())
+        note("undershelf: the export is not as it was written: {}.\n",
+             counted(result.differences.size(), "difference", "differences"));
     return status_for_scripts(fell_short, *given);
 }
 

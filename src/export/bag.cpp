@@ -5,19 +5,13 @@
 #include <sys/file.h>
 #include <unistd.h>
 
-#include <algorithm>
 #include <cerrno>
 #include <filesystem>
-#include <iterator>
-#include <nlohmann/json.hpp>
 #include <system_error>
-#include <unordered_map>
 #include <utility>
 
 #include "base/sha256.hpp"
 #include "export/bag_files.hpp"
-
-using nlohmann::json;
 
 namespace undershelf {
 
@@ -28,44 +22,6 @@ namespace {
 constexpr std::int64_t part_folders = 16;
 std::string part_folder(std::int64_t number) {
     return fmt::format("{}/{}", work, number % part_folders);
-}
-
-/// Empty where it cannot be read.
-std::string hash_of_file(int fd) {
-    Sha256 hash;
-    ByteVector buffer(1 << 20);
-    for (;;) {
-        const auto n = ::read(fd, buffer.data(), buffer.size());
-        if (n < 0 && errno == EINTR) continue;
-        if (n < 0) return {};
-        if (n == 0) return hash.hex();
-        hash.add(Bytes(buffer).first(static_cast<std::size_t>(n)));
-    }
-}
-
-/// The sound lines of a journal or of exported.jsonl: the last one of each entry, in the order of the first.
-/// The second says whether its content was synced.
-std::vector<std::pair<ExportedEntry, bool>> entries_in(const Folder& folder, const std::string& path) {
-    std::vector<std::pair<ExportedEntry, bool>> out;
-    std::unordered_map<std::int64_t, std::size_t> place;
-    each_line(folder, path, [&](const std::string& line) {
-        auto e = from_json_line(line);
-        if (!e || !is_sound(*e)) return;
-        const bool synced = line.find("\"synced\":false") == std::string::npos;
-        const auto [it, fresh] = place.emplace(e->id, out.size());
-        if (fresh) {
-            out.emplace_back(std::move(*e), synced);
-        } else {
-            out[it->second] = {std::move(*e), synced};
-        }
-    });
-    return out;
-}
-
-Error not_empty(const std::string& folder) {
-    return {Trouble::refused,
-            fmt::format("{} is not empty; nothing there is overwritten. Give a new folder to export to.",
-                        folder)};
 }
 
 Folder open_folder(const SourceGuard& guard, const std::string& path) {
@@ -81,15 +37,14 @@ Folder open_folder(const SourceGuard& guard, const std::string& path) {
 
 }  // namespace
 
-Bag::Bag(const SourceGuard& guard, const std::string& folder, const std::string& job)
-    : folder_(open_folder(guard, folder)), job_(job) {
+Bag::Bag(const SourceGuard& guard, const std::string& folder, BagOwner owner)
+    : folder_(open_folder(guard, folder)), owner_(std::move(owner)) {
     lock();
-    const auto header = nlohmann::ordered_json{{"job", job}}.dump();
     try {
-        load(header);
+        begin();
         folder_.make_folders("data");
         for (std::int64_t i = 0; i < part_folders; ++i) folder_.make_folders(part_folder(i));
-        start_journal(header);
+        start_journal();
     } catch (const std::system_error& e) {
         throw cannot_write(folder, e.code());
     }
@@ -108,53 +63,27 @@ void Bag::lock() {
     }
 }
 
-void Bag::load(const std::string& header) {
-    if (const auto there = folder_.status(work); there && !S_ISDIR(there->st_mode))
-        throw Error(
-            Trouble::refused,
-            fmt::format("{}/{} is not a folder of an export. It is not followed. Give a new folder to "
-                        "export to.",
-                        folder_.path(), work));
-    if (folder_.is_file(journal)) return load_journal(header);
-    if (folder_.is_file("bagit.txt") && folder_.is_file("exported.jsonl")) return reopen();
-    if (!is_untouched()) throw not_empty(folder_.path());
-}
-
-/// Is nothing in it but what an export makes before it writes anything?
-bool Bag::is_untouched() const {
-    bool other = false;
-    const auto empty = [&](const std::string& path) {
-        folder_.each(path, [&](const std::string&, const struct stat&) { return !(other = true); });
-        return !other;
-    };
-    folder_.each("", [&](const std::string& name, const struct stat& status) {
-        if (name == "data" && S_ISDIR(status.st_mode)) return empty(name);
-        if (name != work) return !(other = true);
-        folder_.each(work, [&](const std::string& inner, const struct stat& s) {
-            const auto path = work + "/" + inner;
-            if (path == fresh_journal && S_ISREG(s.st_mode)) return true;
-            return S_ISDIR(s.st_mode) ? empty(path) : !(other = true);
-        });
-        return !other;
-    });
-    return !other;
-}
-
-void Bag::load_journal(const std::string& header) {
-    std::string first;
-    {
-        const auto fd = folder_.open(journal, O_RDONLY | O_NONBLOCK);
-        LineReader(fd.get()).next(first);
-    }
-    if (first != header) {
-        throw Error(Trouble::refused, fmt::format("{} holds an interrupted export of another job; finish "
-                                                  "that one with its own selection or give a new folder.",
-                                                  folder_.path()));
-    }
-    for (auto& [e, synced] : entries_in(folder_, journal)) {
+void Bag::begin() {
+    past_.emplace(folder_, owner_);
+    round_ = past_->next_round();
+    if (past_->state() == BagState::finished) finish_moving();
+    goes_on_ = past_->state() == BagState::unfinished;
+    for (auto& [e, synced] : past_->unfinished()) {
+        e.round = round_;
         if (e.outcome != "failed" && is_there(e, synced)) before_.push_back(std::move(e));
     }
     take_parts_away();
+}
+
+/// A finished round whose tag files are not all in their places.
+void Bag::finish_moving() {
+    if (!folder_.status(new_tags)) return;
+    for (const char* name : tag_files) {
+        const auto waiting = new_tags + "/" + name;
+        if (folder_.is_file(waiting)) folder_.rename(waiting, name);
+    }
+    take_work_away();
+    sync();
 }
 
 /// Parts without a line were not synced when the export was cut off.
@@ -190,33 +119,15 @@ bool Bag::is_there(const ExportedEntry& e, bool synced) const {
         if (::fstat(fd.get(), &status) != 0 || !S_ISREG(status.st_mode) ||
             static_cast<std::uint64_t>(status.st_size) != e.size)
             return false;
-        return synced || hash_of_file(fd.get()) == e.sha256;
+        return synced || sha256_of_file(fd.get()) == e.sha256;
     } catch (const std::system_error&) {
         return false;
     }
 }
 
-/// A finished bag is opened again for the entries that failed.
-void Bag::reopen() {
-    bool same = false;
-    each_line(folder_, "bag-info.txt", [&](const std::string& line) { same |= line == job_label + job_; });
-    auto lines = entries_in(folder_, "exported.jsonl");
-    const bool failed = std::any_of(lines.begin(), lines.end(),
-                                    [](const auto& line) { return line.first.outcome == "failed"; });
-    if (!same) throw not_empty(folder_.path());
-    if (!failed)
-        throw BagFinished(
-            fmt::format("{0} holds this export, finished. Check it with `undershelf verify {0}`, or give "
-                        "a new folder.",
-                        folder_.path()));
-    for (auto& [e, synced] : lines) {
-        if (e.outcome != "failed" && is_there(e, true)) before_.push_back(std::move(e));
-    }
-}
-
 /// Written anew, so that a line cut off by an interruption does not spoil the next one.
-void Bag::start_journal(const std::string& header) {
-    std::string text = header + "\n";
+void Bag::start_journal() {
+    std::string text = journal_header(owner_, round_) + "\n";
     for (const auto& e : before_) text += to_json_line(e) + "\n";
     OutputFile file(folder_, fresh_journal);
     file.write(bytes_of(text));

@@ -5,11 +5,12 @@
 
 #include <algorithm>
 #include <cctype>
-#include <charconv>
+#include <set>
 #include <system_error>
 
 #include "base/error.hpp"
 #include "base/line_reader.hpp"
+#include "export/bag_files.hpp"
 #include "export/exported_entry.hpp"
 #include "writing/output_file.hpp"
 
@@ -51,11 +52,12 @@ template <class Visit>
 void each_line(const Folder& bag, const std::string& name, std::vector<std::string>& wrong,
                const Visit& visit) {
     try {
-        if (!bag.is_file(name)) {
+        const auto place = bag_file::place_of_tag(bag, name);
+        if (!bag.is_file(place)) {
             wrong.push_back(fmt::format("{} is not a file.", name));
             return;
         }
-        const auto fd = bag.open(name, O_RDONLY | O_NONBLOCK);
+        const auto fd = bag.open(place, O_RDONLY | O_NONBLOCK);
         LineReader lines(fd.get());
         std::string all;
         for (int number = 1; lines.next(all);) {
@@ -82,50 +84,46 @@ std::optional<std::pair<std::string, std::string>> tag_in(const std::string& lin
     return std::pair(line.substr(0, colon), value);
 }
 
-/// Two numbers with a point between them.
-template <class Number>
-bool parse_two(const std::string& text, Number& first, Number& second) {
-    const auto* end = text.data() + text.size();
-    const auto [point, ec] = std::from_chars(text.data(), end, first);
-    if (ec != std::errc{} || point == end || *point != '.') return false;
-    const auto [last, ec2] = std::from_chars(point + 1, end, second);
-    return ec2 == std::errc{} && last == end;
-}
-
 class Reader {
   public:
     explicit Reader(const Folder& bag) : bag_(bag) {}
 
     BagTags run() && {
         read_bagit();
-        bag_.each("", [&](const std::string& name, const struct stat&) {
+        const auto take = [&](const std::string& name, const struct stat&) {
             if (name.ends_with(".txt") && (name.starts_with("manifest-") || name.starts_with("tagmanifest-")))
-                names_.push_back(name);
+                names_.insert(name);
             return true;
-        });
-        std::sort(names_.begin(), names_.end());
+        };
+        bag_.each("", take);
+        if (bag_.status(bag_file::new_tags)) bag_.each(bag_file::new_tags, take);
         for (const auto& name : names_) read_manifest(name);
         if (std::none_of(out_.manifests.begin(), out_.manifests.end(),
                          [](const auto& m) { return !m.of_tags; }))
             throw Error(Trouble::input,
                         fmt::format("{} is not an export: it has no manifest-sha256.txt.", bag_.path()));
-        if (bag_.status("bag-info.txt")) read_info();
+        if (is_there(bag_file::info_name)) read_info();
         if (bag_.status("fetch.txt")) read_fetch();
         if (out_.ours) read_exported();
         return std::move(out_);
     }
 
   private:
+    bool is_there(const char* name) const {
+        return bag_.status(bag_file::place_of_tag(bag_, name)).has_value();
+    }
+
     /// Section 2.1.1.
     void read_bagit() {
-        if (!bag_.is_file("bagit.txt"))
+        if (!bag_.is_file(bag_file::place_of_tag(bag_, bag_file::declaration_name)))
             throw Error(Trouble::input,
                         fmt::format("{} is not an export: it has no bagit.txt.", bag_.path()));
         bool version = false, encoding = false;
         each_line(bag_, "bagit.txt", out_.wrong, [&](const std::string& line, int) {
             const auto tag = tag_in(line);
             if (!tag) return;
-            if (tag->first == "BagIt-Version") version = parse_two(tag->second, out_.major, out_.minor);
+            if (tag->first == "BagIt-Version")
+                version = bag_file::parse_two(tag->second, out_.major, out_.minor);
             if (tag->first == "Tag-File-Character-Encoding") encoding = in_lower_case(tag->second) == "utf-8";
         });
         if (!version) out_.wrong.push_back("bagit.txt does not say which version of BagIt it is of.");
@@ -186,12 +184,11 @@ class Reader {
             const auto tag = tag_in(line);
             if (!tag) return;
             const auto label = in_lower_case(tag->first);
-            out_.ours |= label == "undershelf-job";
+            // Bags of earlier versions have their one job in a line of its own.
+            out_.ours |= label == "undershelf-round" || label == "undershelf-job";
             if (label != "payload-oxum") return;
-            PayloadOxum oxum;
-            if (parse_two(tag->second, oxum.bytes, oxum.files)) {
-                out_.oxum = oxum;
-            } else {
+            out_.oxum = payload_oxum_in(tag->second);
+            if (!out_.oxum) {
                 out_.wrong.push_back("Payload-Oxum in bag-info.txt is not two numbers.");
             }
         });
@@ -208,7 +205,7 @@ class Reader {
     }
 
     void read_exported() {
-        if (!bag_.status("exported.jsonl")) {
+        if (!is_there(bag_file::exported_name)) {
             out_.wrong.push_back("exported.jsonl is missing.");
             return;
         }
@@ -229,7 +226,7 @@ class Reader {
     }
 
     const Folder& bag_;
-    std::vector<std::string> names_;
+    std::set<std::string> names_;
     BagTags out_;
 };
 

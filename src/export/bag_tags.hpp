@@ -6,6 +6,7 @@
 #include <string>
 #include <vector>
 
+#include "export/bag_info.hpp"
 #include "writing/folder.hpp"
 
 namespace undershelf {
@@ -19,11 +20,6 @@ struct BagManifest {
         std::string path, checksum;  ///< decoded, and in lower case
     };
     std::vector<Line> lines;
-};
-
-/// What a payload is said to be: bytes and files.
-struct PayloadOxum {
-    std::uint64_t bytes = 0, files = 0;
 };
 
 struct BagTags {

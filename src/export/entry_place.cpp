@@ -32,14 +32,21 @@ std::string month_folder(const ShelfEntry& e) {
     return e.modified ? iso8601(*e.modified).substr(0, month) : "undated";
 }
 
-std::string file_name(const ShelfEntry& e) {
-    if (e.stream == resource_fork_stream) return "._" + e.shown_name();
-    return e.stream.empty() ? e.shown_name() : e.shown_name() + "~" + e.stream;
+std::string file_name(const ShelfEntry& e, bool newer_than_bag) {
+    auto name = e.shown_name();
+    if (newer_than_bag) {
+        const auto dot = name.rfind('.');
+        name.insert(dot == std::string::npos || dot == 0 ? name.size() : dot,
+                    fmt::format("~r{}", e.revision));
+    }
+    if (e.stream == resource_fork_stream) return "._" + name;
+    return e.stream.empty() ? name : name + "~" + e.stream;
 }
 
 ExportedEntry line_of(const ShelfEntry& e) {
     ExportedEntry line;
     line.id = e.id;
+    line.revision = e.revision;
     line.path = e.stream.empty() ? e.path() : e.path() + ":" + e.stream;
     if (e.link) line.link = e.target();
     line.first_path = e.first_path;

@@ -14,7 +14,8 @@ std::string top_folder(const ShelfEntry& entry, bool several_volumes);
 std::string kind_folder(const ShelfEntry& entry);
 std::string month_folder(const ShelfEntry& entry);
 /// Named streams are beside their file, a resource fork under the name that its file system's own tools use.
-std::string file_name(const ShelfEntry& entry);
+/// `newer_than_bag`: the bag has it as it was laid out before; the new one gets its revision, `NAME~r2.EXT`.
+std::string file_name(const ShelfEntry& entry, bool newer_than_bag = false);
 /// What exported.jsonl says of an entry before anything is written of it.
 ExportedEntry line_of(const ShelfEntry& entry);
 

@@ -9,9 +9,11 @@
 
 namespace undershelf {
 
-/// Exports. What an interrupted export of the same shelf left in `to` is gone on with, and entries that
-/// failed are tried again. Throws Error(refused) when `to` holds anything else, is being written to, or has
-/// too little room, and when it is on the source.
+/// Exports into a bag in each of the folders, one after the other as long as there are files without room.
+/// What an interrupted export of the same shelf left there is gone on with; to a finished bag of the same
+/// shelf a round is added, of what it does not have yet. Entries that failed are tried again. Throws
+/// Error(refused) when a folder holds anything else, is being written to, or is on the source, and when there
+/// is too little room.
 ExportResult export_entries(const Shelf& shelf, const Source& source, const ExportOptions& options,
                             Progress& progress);
 

@@ -1,10 +1,14 @@
 #include "export/exported_entry.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <iterator>
 #include <nlohmann/json.hpp>
 #include <string_view>
+#include <utility>
 
 #include "base/printable.hpp"
 #include "writing/folder.hpp"
@@ -20,37 +24,100 @@ constexpr std::pair<const char*, std::string ExportedEntry::*> times[] = {
     {"accessed", &ExportedEntry::accessed},
     {"deleted", &ExportedEntry::deleted}};
 
-nlohmann::ordered_json or_null(const std::string& text) {
-    return text.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(text);
-}
+/// Writes one object, a key after the other.
+class LineWriter {
+  public:
+    void number(const char* key, std::uint64_t value) {
+        name(key);
+        digits(value);
+    }
+    void id(std::int64_t value) {
+        name("id");
+        out_ += std::to_string(value);
+    }
+    void text(const char* key, std::string_view value) {
+        name(key);
+        append_json_text(out_, value);
+    }
+    void text_or_null(const char* key, std::string_view value) {
+        value.empty() ? null(key) : text(key, value);
+    }
+    void null(const char* key) {
+        name(key);
+        out_ += "null";
+    }
+    void flag(const char* key, bool value) {
+        name(key);
+        out_ += value ? "true" : "false";
+    }
+    /// With four decimals at most.
+    void share(const char* key, double value) {
+        name(key);
+        fmt::format_to(std::back_inserter(out_), "{}", std::round(value * 10000) / 10000);
+    }
+    template <class Values, class Put>
+    void list(const char* key, const Values& values, const Put& put) {
+        name(key);
+        out_ += '[';
+        bool first = true;
+        for (const auto& v : values) {
+            if (!std::exchange(first, false)) out_ += ',';
+            put(v);
+        }
+        out_ += ']';
+    }
+    void range(const ByteRange& r) {
+        out_ += '[';
+        digits(r.offset);
+        out_ += ',';
+        digits(r.length);
+        out_ += ']';
+    }
+    void word(std::string_view value) { append_json_text(out_, value); }
+
+    std::string take() && {
+        out_ += '}';
+        return std::move(out_);
+    }
+
+  private:
+    void name(const char* key) {
+        out_ += out_.empty() ? "{\"" : ",\"";
+        out_ += key;
+        out_ += "\":";
+    }
+    void digits(std::uint64_t value) {
+        char room[20];
+        out_.append(room, std::to_chars(room, room + sizeof room, value).ptr);
+    }
+    std::string out_;
+};
 }  // namespace
 
 std::string to_json_line(const ExportedEntry& e) {
-    nlohmann::ordered_json j;
-    j["id"] = e.id;
-    j["path"] = e.path;
-    j["path_in_bag"] =
-        e.path_in_bag ? nlohmann::ordered_json(*e.path_in_bag) : nlohmann::ordered_json(nullptr);
-    j["first_path"] =
-        e.first_path.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.first_path);
-    j["size"] = e.size;
-    j["written"] = e.written;
-    j["missing"] = json::array();
-    for (const auto& m : e.missing) j["missing"].push_back({m.offset, m.length});
-    j["sha256"] = e.sha256.empty() ? nlohmann::ordered_json(nullptr) : nlohmann::ordered_json(e.sha256);
-    j["outcome"] = e.outcome;
-    j["why"] = e.why;
-    j["grade"] = or_null(e.grade);
-    j["chance"] = e.grade.empty() ? nlohmann::ordered_json(nullptr)
-                                  : nlohmann::ordered_json(std::round(e.chance * 10000) / 10000);
-    j["checked"] = or_null(e.checked);
-    j["holds"] = e.holds ? nlohmann::ordered_json(*e.holds) : nlohmann::ordered_json(nullptr);
-    j["holds_to"] = e.holds_to ? nlohmann::ordered_json(*e.holds_to) : nlohmann::ordered_json(nullptr);
-    for (const auto& [name, time] : times) j[name] = or_null(e.*time);
-    if (!e.attributes.empty()) j["attributes"] = e.attributes;
-    if (e.link) j["link"] = *e.link;
-    if (!e.leads_to.empty()) j["leads_to"] = e.leads_to;
-    return with_json_escapes(j.dump(-1, ' ', false, json::error_handler_t::replace));
+    LineWriter w;
+    w.id(e.id);
+    w.number("revision", static_cast<std::uint64_t>(e.revision));
+    w.number("round", e.round);
+    w.text("path", e.path);
+    e.path_in_bag ? w.text("path_in_bag", *e.path_in_bag) : w.null("path_in_bag");
+    w.text_or_null("first_path", e.first_path);
+    w.number("size", e.size);
+    w.number("written", e.written);
+    w.list("missing", e.missing, [&](const ByteRange& r) { w.range(r); });
+    w.text_or_null("sha256", e.sha256);
+    w.text("outcome", e.outcome);
+    w.text("why", e.why);
+    w.text_or_null("grade", e.grade);
+    e.grade.empty() ? w.null("chance") : w.share("chance", e.chance);
+    w.text_or_null("checked", e.checked);
+    e.holds ? w.flag("holds", *e.holds) : w.null("holds");
+    e.holds_to ? w.number("holds_to", *e.holds_to) : w.null("holds_to");
+    for (const auto& [name, time] : times) w.text_or_null(name, e.*time);
+    if (!e.attributes.empty()) w.list("attributes", e.attributes, [&](const std::string& a) { w.word(a); });
+    if (e.link) w.text("link", *e.link);
+    if (!e.leads_to.empty()) w.text("leads_to", e.leads_to);
+    return std::move(w).take();
 }
 
 std::optional<ExportedEntry> from_json_line(const std::string& line) {
@@ -59,6 +126,8 @@ std::optional<ExportedEntry> from_json_line(const std::string& line) {
     try {
         ExportedEntry e;
         e.id = j.at("id").get<std::int64_t>();
+        e.revision = j.value("revision", 0);
+        e.round = j.value("round", 1u);
         e.path = j.value("path", "");
         if (j.at("path_in_bag").is_string()) e.path_in_bag = j.at("path_in_bag").get<std::string>();
         e.size = j.at("size").get<std::uint64_t>();
@@ -94,49 +163,97 @@ bool is_place_in_bag(const std::string& path) {
     return path.starts_with("data/") && stays_below(path) && std::none_of(path.begin(), path.end(), breaks);
 }
 
-bool is_sound(const ExportedEntry& e) {
-    if (!e.path_in_bag) return true;
-    // A link to a folder has no checksum.
-    if (!e.leads_to.empty() && e.sha256.empty())
-        return is_place_in_bag(*e.path_in_bag) && is_place_in_bag(e.leads_to);
-    return is_place_in_bag(*e.path_in_bag) && e.sha256.size() == 64 &&
-           e.sha256.find_first_not_of("0123456789abcdef") == std::string::npos;
-}
-
 namespace {
-
-/// The text after `key`, up to the character that ends a value of its kind; nothing when it is escaped.
-std::optional<std::string_view> value_behind(std::string_view line, std::string_view key) {
-    const auto at = line.find(key);
-    if (at == std::string_view::npos) return std::nullopt;
-    const auto from = at + key.size();
-    const bool quoted = line[from - 1] == '"';
-    const auto to = line.find_first_of(quoted ? "\"\\" : ",}", from);
-    if (to == std::string_view::npos || line[to] == '\\') return std::nullopt;
-    return line.substr(from, to - from);
+bool is_sha256(const std::string& text) {
+    return text.size() == 64 && text.find_first_not_of("0123456789abcdef") == std::string::npos;
 }
 
-template <class Number>
-bool parse(const std::optional<std::string_view>& text, Number& out) {
-    return text && std::from_chars(text->data(), text->data() + text->size(), out).ec == std::errc{};
+bool is_sound(const std::optional<std::string>& path_in_bag, const std::string& leads_to,
+              const std::string& sha256) {
+    if (!path_in_bag) return true;
+    if (!is_place_in_bag(*path_in_bag) || !(leads_to.empty() || is_place_in_bag(leads_to))) return false;
+    // A link to a folder has no checksum.
+    return is_sha256(sha256) || (!leads_to.empty() && sha256.empty());
 }
 
+/// Takes a line apart from its start, in the order in which to_json_line() writes it, as long as nothing in
+/// it is escaped.
+class GistReader {
+  public:
+    explicit GistReader(std::string_view line) : rest_(line) {}
+
+    bool skip(std::string_view expected) {
+        if (!rest_.starts_with(expected)) return false;
+        rest_.remove_prefix(expected.size());
+        return true;
+    }
+    template <class Number>
+    bool number(std::string_view key, Number& out) {
+        if (!skip(key)) return false;
+        const auto [end, ec] = std::from_chars(rest_.data(), rest_.data() + rest_.size(), out);
+        rest_.remove_prefix(static_cast<std::size_t>(end - rest_.data()));
+        return ec == std::errc{};
+    }
+    /// `out` stays as it is for null.
+    bool text(std::string_view key, std::string& out) {
+        if (!skip(key)) return false;
+        if (skip("null")) return true;
+        if (!skip("\"")) return false;
+        const auto end = rest_.find_first_of("\"\\");
+        if (end == std::string_view::npos || rest_[end] != '"') return false;
+        out = rest_.substr(0, end);
+        rest_.remove_prefix(end + 1);
+        return true;
+    }
+    /// To the next place of `key`, where only numbers come before it.
+    bool to(std::string_view key) {
+        const auto end = rest_.find('"');
+        if (end == std::string_view::npos || end == 0) return false;
+        rest_.remove_prefix(end - 1);
+        return rest_.starts_with(key);
+    }
+    bool has(std::string_view text) const { return rest_.find(text) != std::string_view::npos; }
+
+  private:
+    std::string_view rest_;
+};
 }  // namespace
+
+bool is_sound(const ExportedEntry& e) {
+    return is_sound(e.path_in_bag, e.leads_to, e.sha256);
+}
+bool is_sound(const LineGist& line) {
+    return is_sound(line.path_in_bag, line.leads_to, line.sha256);
+}
 
 std::optional<LineGist> gist_of(const std::string& line) {
     LineGist out;
-    // Keys are in the order of writing, so that what a path spells cannot be taken for one of them.
-    const auto rest = std::string_view(line).substr(std::min(line.size(), line.find("\"path_in_bag\":")));
-    const auto path = value_behind(rest, "\"path_in_bag\":\""), hash = value_behind(rest, "\"sha256\":\"");
-    if (path && hash && line.find("\"path_in_bag\":") == line.rfind("\"path_in_bag\":") &&
-        parse(value_behind(line, "{\"id\":"), out.id) && parse(value_behind(rest, "\"size\":"), out.size)) {
-        out.path_in_bag = *path;
-        out.sha256 = *hash;
-        if (rest.find("\"leads_to\":\"") == std::string_view::npos) return out;
+    GistReader in(line);
+    std::string place;
+    unsigned round = 0;
+    std::uint64_t written = 0;
+    const bool as_written =
+        line.ends_with('}') && in.number("{\"id\":", out.id) && in.number(",\"revision\":", out.revision) &&
+        in.number(",\"round\":", round) && in.text(",\"path\":", out.path) &&
+        in.text(",\"path_in_bag\":", place) && in.text(",\"first_path\":", out.first_path) &&
+        in.number(",\"size\":", out.size) && in.number(",\"written\":", written) &&
+        in.skip(",\"missing\":") && in.to(",\"sha256\":") && in.text(",\"sha256\":", out.sha256) &&
+        in.text(",\"outcome\":", out.outcome) && !in.has("\"leads_to\":");
+    if (as_written) {
+        if (!place.empty()) out.path_in_bag = std::move(place);
+        return out;
     }
     auto e = from_json_line(line);
     if (!e) return std::nullopt;
-    return LineGist{e->id, e->size, std::move(e->path_in_bag), std::move(e->sha256), std::move(e->leads_to)};
+    return LineGist{e->id,
+                    e->revision,
+                    e->size,
+                    std::move(e->path),
+                    std::move(e->first_path),
+                    std::move(e->path_in_bag),
+                    std::move(e->sha256),
+                    std::move(e->outcome),
+                    std::move(e->leads_to)};
 }
 
 }  // namespace undershelf

@@ -12,6 +12,8 @@ namespace undershelf {
 
 struct ExportedEntry {
     std::int64_t id = 0;
+    int revision = 0;                        ///< of its layout
+    unsigned round = 1;                      ///< of the bag, in which it was written
     std::string path;                        ///< on the volume
     std::optional<std::string> path_in_bag;  ///< begins with data/; none when nothing was written
     std::optional<std::string> link;         ///< of a link: its target as recorded
@@ -41,14 +43,22 @@ bool is_place_in_bag(const std::string& path);
 /// Could an export have written it? Where it has a file in the bag, it has a place there, and a checksum.
 bool is_sound(const ExportedEntry& entry);
 
-/// What a manifest needs of a line, without taking all of it apart: lines are of to_json_line()'s making.
+/// What is needed of a line to go on with a bag or to check one, without taking all of it apart: lines are of
+/// to_json_line()'s making.
 struct LineGist {
     std::int64_t id = 0;
+    int revision = 0;
     std::uint64_t size = 0;
+    std::string path, first_path;
     std::optional<std::string> path_in_bag;
-    std::string sha256;
+    std::string sha256, outcome;
     std::string leads_to;
+
+    /// Where people look for it on its volume.
+    const std::string& shown_path() const { return first_path.empty() ? path : first_path; }
 };
 std::optional<LineGist> gist_of(const std::string& line);
+/// Could an export have written it? As of a whole line.
+bool is_sound(const LineGist& line);
 
 }  // namespace undershelf

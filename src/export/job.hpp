@@ -4,6 +4,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <vector>
 
 #include "shelf/shelf.hpp"
 
@@ -16,10 +17,11 @@ std::string_view word(ExportTree tree);
 std::optional<ExportTree> export_tree_from_word(std::string_view word);
 
 struct ExportOptions {
-    std::string to;  ///< the folder of the bag
+    std::vector<std::string> to;  ///< folders of bags, filled one after the other
     Selection selection;
     bool links = false;  ///< links whose target is in the bag are made links, not text files
     ExportTree tree = ExportTree::keep;
+    CommandLine command = {};  ///< that asks, for the shelf's journal
 };
 
 /// The job in one line of JSON: source, selection and form of the tree. The same for the same command,

@@ -10,7 +10,7 @@ const SourceRecord card{"/cards/card.img", 1000, 512};
 
 ExportOptions lost_pictures() {
     ExportOptions o;
-    o.to = "out";
+    o.to = {"out"};
     o.selection.lost = true;
     o.selection.exts = {"jpg", "png"};
     o.selection.grades = {{Grade::likely, true}};
@@ -30,7 +30,7 @@ TEST(DescribeJob, SaysWhatWasAskedFor) {
 TEST(DescribeJob, IsTheSameForTheSameJobAlone) {
     const auto job = describe_job(card, lost_pictures());
     auto elsewhere = lost_pictures();
-    elsewhere.to = "another folder";
+    elsewhere.to = {"another folder"};
     EXPECT_EQ(describe_job(card, elsewhere), job);
     const auto differs = [&](auto change) {
         auto other = lost_pictures();

@@ -71,8 +71,16 @@ std::string LinkTargets::key_of(int volume, std::string_view path) {
 }
 
 void LinkTargets::has_place(const ShelfEntry& e, const std::string& path_in_bag, const ExportedEntry* line) {
-    if (!e.stream.empty() || targets_.empty()) return;
     if (const auto it = links_.find(e.id); it != links_.end() && line) it->second.line = *line;
+    add_target(e, path_in_bag, line);
+}
+
+void LinkTargets::was_there(const ShelfEntry& e, const std::string& path_in_bag, const ExportedEntry& line) {
+    add_target(e, path_in_bag, &line);
+}
+
+void LinkTargets::add_target(const ShelfEntry& e, const std::string& path_in_bag, const ExportedEntry* line) {
+    if (!e.stream.empty() || targets_.empty()) return;
     const auto it = targets_.find(key_of(e.volume.value_or(0), e.path()));
     if (it == targets_.end()) return;
     it->second.push_back({e.id, e.origin, e.path(), path_in_bag, line ? std::optional(*line) : std::nullopt});

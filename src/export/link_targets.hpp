@@ -23,6 +23,8 @@ class LinkTargets {
 
     /// An entry that has its place in the bag. `path_in_bag` of a folder has no line.
     void has_place(const ShelfEntry& entry, const std::string& path_in_bag, const ExportedEntry* line);
+    /// One that has a file in the bag from an earlier round.
+    void was_there(const ShelfEntry& entry, const std::string& path_in_bag, const ExportedEntry& line);
     /// It could not be given its place after all.
     void has_none(std::int64_t entry);
     /// A link that leads to something in the bag: its line as the text file that it is, and as a link, which
@@ -46,6 +48,7 @@ class LinkTargets {
         std::optional<ExportedEntry> line;  ///< none of a folder
     };
 
+    void add_target(const ShelfEntry& entry, const std::string& path_in_bag, const ExportedEntry* line);
     static std::string key_of(int volume, std::string_view path);
     const Target* target_of(const Link& link) const;
     std::optional<Resolved> follow(const Link& link) const;

@@ -1,8 +1,8 @@
 #include "export/room.hpp"
 
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 #include <sys/statfs.h>
-#include <sys/statvfs.h>
 
 #include <algorithm>
 #include <filesystem>
@@ -21,14 +21,14 @@ constexpr std::uint64_t block = 4096;  ///< files take whole ones
 /// Of smaller files holes are not worth looking for.
 constexpr std::uint64_t look_from = 16 << 20;
 
+}  // namespace
+
 std::uint64_t room_for(const Shelf& shelf, const Source& source, const ShelfEntry& e) {
     if (e.size < look_from) return (e.size + block - 1) / block * block;
     const auto pieces = shelf.pieces(e.id);
     if (is_mostly_holes(e, pieces, source)) return 0;
     return (std::min(e.size, bytes_held(pieces)) + block - 1) / block * block;
 }
-
-}  // namespace
 
 std::uint64_t bytes_held(const std::vector<Piece>& pieces) {
     std::uint64_t sum = 0;
@@ -51,13 +51,25 @@ std::optional<std::uint64_t> largest_file_at(const std::string& folder) {
     return (std::uint64_t{4} << 30) - 1;
 }
 
+std::optional<std::uint64_t> largest_file_at(const std::vector<std::string>& folders) {
+    std::optional<std::uint64_t> out;
+    for (const auto& folder : folders) {
+        const auto largest = largest_file_at(folder);
+        if (!largest) return std::nullopt;
+        out = std::max(out.value_or(0), *largest);
+    }
+    return out;
+}
+
 ExportEstimate estimate(const Shelf& shelf, const Source& source, const ExportOptions& options,
-                        std::optional<std::uint64_t> largest) {
+                        const Destinations& destinations, std::optional<std::uint64_t> largest) {
     constexpr std::size_t most_named = 3;
     ExportEstimate out;
     out.largest = largest;
+    out.free = destinations.room();
     shelf.for_each(options.selection, {}, [&](const ShelfEntry& e) {
         if (e.is_dir || e.layout == Layout::none) return true;
+        if (destinations.have(e)) return ++out.already > 0;
         out.bytes = saturating_add(out.bytes, room_for(shelf, source, e));
         ++out.files;
         if (e.rating.grade != Grade::none) ++out.by_grade[std::string(word(e.rating.grade))];
@@ -65,26 +77,18 @@ ExportEstimate estimate(const Shelf& shelf, const Source& source, const ExportOp
             out.first_too_large.emplace_back(e.shown_path(), e.size);
         return true;
     });
-    struct statvfs room {};
-    if (::statvfs(nearest_existing(fs::absolute(options.to)).c_str(), &room) != 0) return out;
-    out.free = std::uint64_t{room.f_bavail} * room.f_frsize;
-    if (out.fits()) return out;
-    std::error_code ec;
-    for (fs::recursive_directory_iterator it(options.to, ec), end; !ec && it != end; it.increment(ec)) {
-        if (it->is_regular_file(ec)) *out.free += it->file_size(ec);
-    }
     return out;
 }
 
-std::uint64_t check_free_space(const Shelf& shelf, const Source& source, const ExportOptions& options) {
-    const auto needed = estimate(shelf, source, options, std::nullopt);
-    if (!needed.fits()) {
-        throw Error(Trouble::refused,
-                    fmt::format("{} has {} bytes free, and the {} selected files need {}. Choose a larger "
-                                "destination or select less, for example with --grade likely+.",
-                                options.to, *needed.free, needed.files, needed.bytes));
-    }
-    return needed.bytes;
+void check_room(const ExportEstimate& needed, const ExportOptions& options) {
+    if (needed.fits()) return;
+    throw Error(
+        Trouble::refused,
+        fmt::format("{} {} {} bytes free, and the {} selected files need {}. Choose a larger "
+                    "destination, give another one with --to in addition, or select less, for example "
+                    "with --grade likely+.",
+                    fmt::join(options.to, " and "), options.to.size() == 1 ? "has" : "have", *needed.free,
+                    needed.files, needed.bytes));
 }
 
 }  // namespace undershelf

@@ -58,14 +58,15 @@ TEST(Room, IsEstimatedBeforeAnythingIsWritten) {
     const Shelf shelf(folder.at("a.shelf"));
     const auto source = test::memory_source(ByteVector(10'000));
     ExportOptions options;
-    options.to = folder.at("not/there/yet");
-    const auto all = estimate(shelf, *source, options, std::nullopt);
+    options.to = {folder.at("not/there/yet")};
+    const Destinations nowhere(shelf, options);
+    const auto all = estimate(shelf, *source, options, nowhere, std::nullopt);
     EXPECT_EQ(all.files, 5u);
     EXPECT_EQ(all.bytes, 6u * 4096);  // whole blocks
     EXPECT_EQ(all.by_grade.at("likely"), 5u);
     EXPECT_EQ(all.too_large, 0u);
     EXPECT_TRUE(all.free && all.fits());
-    const auto small = estimate(shelf, *source, options, 3500);
+    const auto small = estimate(shelf, *source, options, nowhere, 3500);
     EXPECT_EQ(small.too_large, 2u);
     ASSERT_EQ(small.first_too_large.size(), 2u);
     EXPECT_EQ(small.first_too_large[0].first, "cue4.csv");

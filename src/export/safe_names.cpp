@@ -6,6 +6,7 @@
 #include <array>
 
 #include "base/printable.hpp"
+#include "base/slash_path.hpp"
 #include "base/text.hpp"
 
 namespace undershelf {
@@ -44,6 +45,17 @@ std::string numbered(const std::string& name, int number) {
     return fmt::format("{}~{}{}", stem, number, ext);
 }
 
+/// Could it be the name, made safe, perhaps with a number?
+bool is_made_of(std::string_view safe, std::string_view name) {
+    const auto plain = safe_component(name);
+    if (safe == plain) return true;
+    const auto tilde = safe.find('~');
+    if (tilde == std::string_view::npos) return false;
+    const auto end = std::min(safe.size(), safe.find_first_not_of("0123456789", tilde + 1));
+    std::string without(safe.substr(0, tilde));
+    return without.append(safe.substr(end)) == plain;
+}
+
 }  // namespace
 
 std::string safe_component(std::string_view name) {
@@ -61,18 +73,40 @@ std::string safe_component(std::string_view name) {
     return shortened(out, longest);
 }
 
-void SafePaths::take(std::string_view path) {
-    used_.insert(folded(path));
+bool SafePaths::take(std::string_view path) {
+    return used_.insert(folded(path)).second;
+}
+
+void SafePaths::there_is_folder(std::string_view path) {
+    there_.emplace(folded(path), path);
+}
+
+void SafePaths::is_folder_of(std::string_view original, std::string_view path) {
+    while (!original.empty() && !path.empty() && !folders_.count(std::string(original))) {
+        if (!is_made_of(name_in(path), name_in(original))) return;
+        folders_.emplace(original, path);
+        take(path);
+        original = folder_in(original);
+        path = folder_in(path);
+    }
+}
+
+/// What is there in another spelling would be met on a destination that does not tell them apart.
+bool SafePaths::take_unused(const std::string& path) {
+    const auto key = folded(path);
+    const auto there = there_.find(key);
+    if (there != there_.end() && there->second != path) return false;
+    return used_.insert(key).second;
 }
 
 std::string SafePaths::unused(const std::string& folder, const std::string& component) {
     const auto in = folder.empty() ? std::string() : folder + "/";
     auto path = in + component;
-    if (used_.insert(folded(path)).second) return path;
+    if (take_unused(path)) return path;
     // Folders with many files of one name must not be counted through for each.
     auto& number = last_number_[folded(path)];
     do path = in + numbered(component, number = std::max(number + 1, 2));
-    while (!used_.insert(folded(path)).second);
+    while (!take_unused(path));
     return path;
 }
 

@@ -21,15 +21,22 @@ class SafePaths {
     std::string folder(std::string_view original);
     /// A path nobody else has for a file called `name` in folder(`original_folder`).
     std::string file(std::string_view original_folder, std::string_view name);
-    /// Takes a path that is there already.
-    void take(std::string_view path);
+    /// Takes a path that is there already. False where it was taken before.
+    bool take(std::string_view path);
+    /// A folder that is there already. It may be used under its own spelling, and no other.
+    void there_is_folder(std::string_view path);
+    /// Files of `original` were put into `path`, so that more of them go there as well. Goes up as long as
+    /// the names of both are of one another's making.
+    void is_folder_of(std::string_view original, std::string_view path);
 
   private:
+    bool take_unused(const std::string& path);
     std::string unused(const std::string& folder, const std::string& component);
 
     std::unordered_map<std::string, std::string> folders_;
-    std::unordered_set<std::string> used_;              ///< folded
-    std::unordered_map<std::string, int> last_number_;  ///< given to a folded path that was taken
+    std::unordered_set<std::string> used_;                ///< folded
+    std::unordered_map<std::string, std::string> there_;  ///< folders, by their folded path
+    std::unordered_map<std::string, int> last_number_;    ///< given to a folded path that was taken
 };
 
 }  // namespace undershelf

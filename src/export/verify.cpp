@@ -11,10 +11,13 @@
 #include <map>
 #include <memory>
 #include <mutex>
+#include <unordered_set>
 
 #include "base/bytes.hpp"
 #include "base/error.hpp"
 #include "base/slash_path.hpp"
+#include "export/bag_files.hpp"
+#include "export/bag_past.hpp"
 #include "export/bag_tags.hpp"
 #include "writing/folder.hpp"
 #include "writing/output_file.hpp"
@@ -71,15 +74,13 @@ class Checker {
     Checker(const std::string& folder, Progress& progress) : bag_(folder), progress_(progress) {}
 
     Verification run() {
-        if (bag_.is_file(".unfinished/journal.jsonl"))
-            throw Error(
-                Trouble::input,
-                fmt::format("{} holds an export that is not finished; run its command again, and it goes "
-                            "on.",
-                            bag_.path()));
+        progress_.stage("checking");
+        round_ = unfinished_round_in(bag_);
+        if (round_) check_unfinished();
+        out_.any_finished = !round_ || bag_.is_file(bag_file::place_of_tag(bag_, bag_file::declaration_name));
+        if (!out_.any_finished) return std::move(out_);
         tags_ = read_bag_tags(bag_);
         for (auto& sentence : tags_.wrong) differ(std::move(sentence));
-        progress_.stage("checking");
         check_tags();
         check_payload();
         return std::move(out_);
@@ -167,6 +168,26 @@ class Checker {
         return it == files.end() || it->path != path ? nullptr : &*it;
     }
 
+    /// What a round has written that is not finished; `read_bag_tags` does not know it.
+    void check_unfinished() {
+        out_.unfinished_command = round_->command;
+        std::vector<Named> files;
+        for (const auto& line : round_->lines)
+            files.push_back({*line.path_in_bag, {{"SHA256", line.sha256}}, 1});
+        const auto findings = check(files);
+        for (std::size_t i = 0; i < files.size(); ++i) {
+            in_unfinished_.insert(files[i].path);
+            const bool is_link = !round_->lines[i].leads_to.empty();
+            out_.unfinished.push_back(
+                findings[i].state == State::as_written || is_link
+                    ? fmt::format("{} was written by a round that is not finished.", files[i].path)
+                    : fmt::format("{} is of a round that is not finished, and is not there in full yet.",
+                                  files[i].path));
+        }
+        for (const auto id : round_->parts)
+            out_.unfinished.push_back(fmt::format("Entry {} was being written.", id));
+    }
+
     Finding finding(const Named& file) {
         const auto& path = file.path;
         if (!stays_below(path))
@@ -174,7 +195,10 @@ class Checker {
         if (const auto link = tags_.links.find(path); link != tags_.links.end())
             return link_finding(path, link->second);
         try {
-            const auto fd = bag_.open_existing(path, O_RDONLY | O_NONBLOCK | O_NOCTTY);
+            // Tag files may be on their way to their places.
+            const bool payload = path.starts_with(std::string(payload_folder) + "/");
+            const auto fd = bag_.open_existing(payload ? path : bag_file::place_of_tag(bag_, path),
+                                               O_RDONLY | O_NONBLOCK | O_NOCTTY);
             if (!fd) return {State::missing, fmt::format("{} is missing.", path)};
             struct stat status {};
             if (::fstat(fd->get(), &status) != 0) throw std::system_error(errno, std::generic_category());
@@ -266,7 +290,7 @@ class Checker {
                     folders.push_back(path);
                     return !progress_.stopped();
                 }
-                if (S_ISREG(status.st_mode)) {
+                if (S_ISREG(status.st_mode) && !in_unfinished_.count(path)) {
                     payload_.bytes += static_cast<std::uint64_t>(status.st_size);
                     ++payload_.files;
                 }
@@ -277,7 +301,7 @@ class Checker {
                         payload_.bytes += static_cast<std::uint64_t>(led_to->st_size);
                     ++payload_.files;
                 }
-                if (link == tags_.links.end() && !find(files, path)) {
+                if (link == tags_.links.end() && !find(files, path) && !in_unfinished_.count(path)) {
                     ++out_.extra;
                     differ(fmt::format("{} was added{}; no manifest knows it.", path,
                                        S_ISREG(status.st_mode)   ? ""
@@ -323,6 +347,8 @@ class Checker {
     Verification out_;
     std::mutex mutex_;
     PayloadOxum payload_;  ///< what there is
+    std::optional<UnfinishedRound> round_;
+    std::unordered_set<std::string> in_unfinished_;  ///< paths
 };
 
 }  // namespace

@@ -136,7 +136,7 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
     const auto source = open_source_of(Shelf(options.shelf_path), options.source_path);
     try {
         ShelfWriter shelf(SourceGuard(source->path()), options.shelf_path);
-        const auto job = shelf.begin_job(Work::check, options.selection);
+        const auto job = shelf.begin_job(Work::check, options.selection, options.command);
         const auto result = check_files(*source, shelf, options, progress);
         rate_entries(*source, shelf.view().volumes(), shelf, progress);
         shelf.set_unreadable(*source);

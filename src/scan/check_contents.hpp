@@ -20,6 +20,7 @@ struct CheckOptions {
     bool again = false;       ///< also what was checked before
     /// This program's file, for the processes of decoders that are trusted less; empty: they run in this one.
     std::string decoder_program = {};
+    CommandLine command = {};  ///< that asks, for the shelf's journal
 };
 
 struct CheckResult {

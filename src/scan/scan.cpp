@@ -182,7 +182,7 @@ bool sweep_for_volumes(const Source& source, const ScanOptions& options, const H
 
 void run_passes(const Source& source, const ScanOptions& options, const Hints& hints, Refresh& refresh,
                 Volumes& volumes, ShelfWriter& shelf, ScanResult& result, Progress& progress) {
-    shelf.begin_scan(options.reach);
+    shelf.begin_scan(options.reach, options.command);
     if (!options.contents.empty())
         shelf.watch_for([&](std::string_view ext) { return options.contents.wants_name(ext); });
     if (refresh.needed()) refresh.begin();

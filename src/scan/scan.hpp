@@ -5,6 +5,7 @@
 
 #include "base/progress.hpp"
 #include "scan/narrowing.hpp"
+#include "shelf/jobs.hpp"
 #include "shelf/reach.hpp"
 #include "volume/file_system.hpp"
 
@@ -20,6 +21,7 @@ struct ScanOptions {
     std::vector<VolumeHint> told = {};  ///< volumes that somebody says are there
     std::vector<int> without = {};      ///< numbers of former volumes that are none
     std::string decoder_program = {};   ///< as in CheckOptions
+    CommandLine command = {};           ///< that asks, for the shelf's journal
 };
 
 struct ScanResult {

@@ -5,8 +5,10 @@
 #include <unistd.h>
 
 #include <chrono>
+#include <cstdint>
 #include <filesystem>
 #include <fstream>
+#include <map>
 #include <optional>
 #include <thread>
 
@@ -22,7 +24,7 @@ namespace {
 
 constexpr int wait_for_others = 10'000;  ///< milliseconds
 constexpr std::chrono::microseconds pause{200};
-constexpr int most_tries = std::chrono::seconds(30) / pause;
+constexpr auto tries_a_second = std::chrono::seconds(1) / pause;
 
 int main_code(const SQLite::Exception& e) {
     return e.getErrorCode() & 0xFF;
@@ -111,15 +113,17 @@ std::string as_temporary(std::string sql) {
 /// An older version as the present one, for reading alone.
 void show_as_present(SQLite::Database& db, int version) {
     if (version >= schema::version) return;
-    if (version == 1) db.exec(schema::view_1_as_present);
-    if (version <= 2) db.exec(schema::view_2_as_present);
+    if (version == 1) db.exec(as_temporary(schema::set_aside_of_1));
     if (version <= 5) db.exec(as_temporary(schema::create_jobs));
     if (version <= 6) db.exec(as_temporary(schema::create_looking));
-    std::string columns = "*";
-    for (const auto& lacking : schema::lacking_entries) {
-        if (version < lacking.before) columns += std::string(", ") + lacking.columns;
+    db.exec(as_temporary(schema::create_exported));
+    std::map<std::string, std::string> columns;
+    for (const auto& lacking : schema::lacking) {
+        if (version < lacking.before) columns[lacking.table] += std::string(", ") + lacking.columns;
     }
-    db.exec("CREATE TEMP VIEW entries AS SELECT " + columns + " FROM main.entries");
+    if (version <= 5) columns.erase("jobs");
+    for (const auto& [table, added] : columns)
+        db.exec(fmt::format("CREATE TEMP VIEW {0} AS SELECT *{1} FROM main.{0}", table, added));
 }
 
 std::unique_ptr<SQLite::Database> open_checked(const std::string& path, int flags) {
@@ -173,14 +177,14 @@ std::unique_ptr<SQLite::Database> open_shelf_to_mark(const std::string& path) {
     return open_existing(path, SQLite::OPEN_READWRITE);
 }
 
-void wait_for_a_moment(SQLite::Database& db) {
+void wait_for_a_moment(SQLite::Database& db, std::chrono::seconds most) {
     sqlite3_busy_handler(
         db.getHandle(),
-        [](void*, int tries) {
+        [](void* most_tries, int tries) {
             std::this_thread::sleep_for(pause);
-            return tries < most_tries ? 1 : 0;
+            return tries < reinterpret_cast<std::intptr_t>(most_tries) ? 1 : 0;
         },
-        nullptr);
+        reinterpret_cast<void*>(static_cast<std::intptr_t>(most.count() * tries_a_second)));
 }
 
 bool is_shelf_file(const std::string& path) {

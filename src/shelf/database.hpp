@@ -4,6 +4,7 @@
 
 #include <SQLiteCpp/SQLiteCpp.h>
 
+#include <chrono>
 #include <memory>
 #include <string>
 
@@ -25,8 +26,8 @@ std::unique_ptr<SQLite::Database> open_shelf_to_read(const std::string& path);
 std::unique_ptr<SQLite::Database> open_shelf_to_mark(const std::string& path);
 
 /// To write while a scan runs: it lets go of the shelf for a moment every now and then, and asking often
-/// enough meets that moment. Waits 30 s at most.
-void wait_for_a_moment(SQLite::Database& db);
+/// enough meets that moment. Waits `most` at most.
+void wait_for_a_moment(SQLite::Database& db, std::chrono::seconds most = std::chrono::seconds(30));
 
 /// Does a file begin as a shelf does? Nothing of it is trusted.
 bool is_shelf_file(const std::string& path);

@@ -62,7 +62,8 @@ std::string entry_columns(SQLite::Database& db, With with) {
     if (with == With::all)
         out +=
             ", e.pixels, e.seconds, e.pages, e.title, e.camera, "
-            "(SELECT group_concat(n.name, char(10)) FROM named_marks n WHERE n.entry = e.id)";
+            "(SELECT group_concat(n.name, char(10)) FROM named_marks n WHERE n.entry = e.id), "
+            "EXISTS (SELECT 1 FROM exported x WHERE x.entry = e.id AND x.revision = coalesce(e.revision, 0))";
     return out;
 }
 
@@ -90,6 +91,7 @@ void read_few(const RowCheck& check, const Rows& row, ShelfEntry& e) {
     if (!row.null(39)) e.details.pages = static_cast<std::uint32_t>(check.size(39, "number of pages"));
     row.text(40, e.title);
     row.text(41, e.details.camera);
+    e.exported = row.number(43) != 0;
     e.marks.clear();
     if (row.null(42)) return;
     std::string names;

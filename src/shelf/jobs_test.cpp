@@ -1,5 +1,6 @@
 #include "shelf/jobs.hpp"
 
+#include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
 #include <filesystem>
@@ -32,13 +33,14 @@ class Jobs : public testing::Test {
 
 TEST_F(Jobs, AreKeptInTheOrderTheyWereBegun) {
     {
-        JobNote note(shelf_, Work::export_files, all_lost(), "/rescued");
+        JobNote note(shelf_, Work::export_files, all_lost(), {"9.9", {"export", "card.shelf", "--lost"}},
+                     "/rescued");
         EXPECT_EQ(note.trouble(), "");
         ASSERT_EQ(jobs().size(), 1u);
         EXPECT_EQ(jobs()[0].state, "running");
         note.end("interrupted");
     }
-    JobNote(shelf_, Work::export_files, {}, "/rescued").end("done");
+    JobNote(shelf_, Work::export_files, {}, {}, "/rescued").end("done");
     const auto all = jobs();
     ASSERT_EQ(all.size(), 2u);
     EXPECT_EQ(all[0].state, "interrupted");
@@ -46,6 +48,9 @@ TEST_F(Jobs, AreKeptInTheOrderTheyWereBegun) {
     EXPECT_EQ(all[0].folder, "/rescued");
     EXPECT_EQ(all[0].after_scan, 1);
     EXPECT_FALSE(all[0].ended.empty());
+    EXPECT_EQ(all[0].command.version, "9.9");
+    EXPECT_THAT(all[0].command.arguments, testing::ElementsAre("export", "card.shelf", "--lost"));
+    EXPECT_FALSE(all[0].command.exit);
     EXPECT_TRUE(all[1].done());
 }
 

@@ -5,7 +5,7 @@ namespace undershelf::schema {
 
 /// In the file's header, so that any program can tell a shelf from another SQLite file: "USHF".
 constexpr int application_id = 0x55534846;
-constexpr int version = 7;
+constexpr int version = 8;
 /// Shelves from here on can be listed, shown and exported; a scan brings them up to the present version.
 constexpr int oldest_version = 1;
 
@@ -17,7 +17,7 @@ CREATE TABLE source_samples(
 CREATE TABLE settings(name TEXT PRIMARY KEY, value TEXT NOT NULL) WITHOUT ROWID;
 CREATE TABLE scans(
     id INTEGER PRIMARY KEY, reach TEXT NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL,
-    sweep_seconds REAL);
+    sweep_seconds REAL, version TEXT, options TEXT, exit INTEGER);
 CREATE TABLE volumes(
     number INTEGER PRIMARY KEY, family TEXT NOT NULL, file_system TEXT NOT NULL, offset INTEGER NOT NULL,
     size INTEGER NOT NULL, cluster_size INTEGER NOT NULL, label TEXT NOT NULL, serial TEXT NOT NULL,
@@ -96,7 +96,8 @@ constexpr const char* upgrade_from_5 = "ALTER TABLE entries ADD COLUMN rated INT
 constexpr const char* create_jobs = R"sql(
 CREATE TABLE jobs(
     id INTEGER PRIMARY KEY, what TEXT NOT NULL, selection TEXT NOT NULL, folder TEXT NOT NULL,
-    after_scan INTEGER NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL);
+    after_scan INTEGER NOT NULL, started TEXT NOT NULL, ended TEXT, state TEXT NOT NULL,
+    version TEXT, options TEXT, exit INTEGER);
 )sql";
 
 /// From version 6 on (and before): what contents tell of themselves, and what people look through them with.
@@ -114,28 +115,46 @@ CREATE TABLE shown_folders(
     origin INTEGER NOT NULL, flags INTEGER NOT NULL, files INTEGER NOT NULL, bytes INTEGER NOT NULL, likely INTEGER NOT NULL);
 )sql";
 
-/// Columns of entries that earlier versions lack, as they are read: those before `version`.
+/// From version 7 on (and before): which command did it, and what was exported. `jobs` of versions 6 and 7
+/// are there already.
+constexpr const char* upgrade_from_7 = R"sql(
+ALTER TABLE scans ADD COLUMN version TEXT;
+ALTER TABLE scans ADD COLUMN options TEXT;
+ALTER TABLE scans ADD COLUMN exit INTEGER;
+)sql";
+constexpr const char* upgrade_jobs_from_7 = R"sql(
+ALTER TABLE jobs ADD COLUMN version TEXT;
+ALTER TABLE jobs ADD COLUMN options TEXT;
+ALTER TABLE jobs ADD COLUMN exit INTEGER;
+)sql";
+constexpr const char* create_exported = R"sql(
+CREATE TABLE exported(
+    entry INTEGER NOT NULL, job INTEGER NOT NULL, revision INTEGER NOT NULL, layout INTEGER NOT NULL,
+    PRIMARY KEY(entry, job)) WITHOUT ROWID;
+)sql";
+
+/// Columns that earlier versions lack, as they are read: those before `before`.
 struct Lacking {
+    const char* table;
     int before;
     const char* columns;
 };
-constexpr Lacking lacking_entries[] = {
-    {2,
+constexpr Lacking lacking[] = {
+    {"entries", 2,
      "NULL AS dates, NULL AS format, NULL AS checked, NULL AS complete, NULL AS holds_to, NULL AS proven_to, "
      "NULL AS revision"},
-    {4, "0 AS helper, NULL AS start, NULL AS earlier_names"},
-    {5, "NULL AS link"},
-    {6, "1 AS rated"},
-    {7, "NULL AS pixels, NULL AS seconds, NULL AS pages, NULL AS title, NULL AS camera"}};
-/// Versions 1 and 2.
-constexpr const char* view_2_as_present =
-    "CREATE TEMP VIEW unreadable AS SELECT *, 0 AS not_copied FROM main.unreadable";
-/// Version 1 beside `unreadable`.
-constexpr const char* view_1_as_present = R"sql(
-CREATE TEMP VIEW volumes AS SELECT *, 0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn
-    FROM main.volumes;
-CREATE TEMP VIEW scans AS SELECT *, NULL AS sweep_seconds FROM main.scans;
-CREATE TEMP TABLE set_aside(
+    {"entries", 4, "0 AS helper, NULL AS start, NULL AS earlier_names"},
+    {"entries", 5, "NULL AS link"},
+    {"entries", 6, "1 AS rated"},
+    {"entries", 7, "NULL AS pixels, NULL AS seconds, NULL AS pages, NULL AS title, NULL AS camera"},
+    {"scans", 2, "NULL AS sweep_seconds"},
+    {"scans", 8, "NULL AS version, NULL AS options, NULL AS exit"},
+    {"jobs", 8, "NULL AS version, NULL AS options, NULL AS exit"},
+    {"unreadable", 3, "0 AS not_copied"},
+    {"volumes", 2, "0 AS grid_start, '' AS geometry, '' AS votes, 0 AS withdrawn"}};
+/// Version 1 beside columns.
+constexpr const char* set_aside_of_1 = R"sql(
+CREATE TABLE set_aside(
     id INTEGER PRIMARY KEY, volume INTEGER NOT NULL, family TEXT NOT NULL, key_a INTEGER NOT NULL,
     key_b INTEGER NOT NULL, stream TEXT NOT NULL, name TEXT NOT NULL, merged_into INTEGER);
 )sql";

@@ -40,6 +40,7 @@ const std::map<std::string, Columns>& present_tables() {
         db.exec(schema::create_sweep);
         db.exec(schema::create_jobs);
         db.exec(schema::create_looking);
+        db.exec(schema::create_exported);
         std::map<std::string, Columns> out;
         SQLite::Statement q(db, "SELECT name FROM sqlite_master WHERE type = 'table'");
         while (q.executeStep()) out[q.getColumn(0).getString()] = columns_of(db, q.getColumn(0).getString());
@@ -66,6 +67,8 @@ std::set<std::string> added_after(int version) {
     if (version < 5) take(schema::upgrade_from_4);
     if (version < 6) take(schema::upgrade_from_5);
     if (version < 7) take(schema::upgrade_from_6);
+    if (version < 8) take(schema::upgrade_from_7);
+    if (version < 8) take(schema::upgrade_jobs_from_7);
     return out;
 }
 
@@ -75,7 +78,8 @@ bool came_later(const std::string& table, int version) {
         return sql.find("CREATE TABLE " + table + "(") != std::string_view::npos;
     };
     return (version < 2 && makes(schema::create_sweep)) || (version < 6 && makes(schema::create_jobs)) ||
-           (version < 7 && makes(schema::create_looking));
+           (version < 7 && makes(schema::create_looking)) ||
+           (version < 8 && makes(schema::create_exported));
 }
 
 /// Is `word` in it, with a parenthesis after it?

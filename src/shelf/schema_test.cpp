@@ -19,8 +19,20 @@ static_assert(static_cast<int>(Origin::live) == 0 && static_cast<int>(Origin::de
 
 namespace {
 
-/// Takes out what version 7 added, so that the shelf is as version 6 left it.
+/// Takes out what version 8 added, so that the shelf is as version 7 left it.
+void make_version_7(const std::string& path) {
+    SQLite::Database db(path, SQLite::OPEN_READWRITE);
+    for (const char* table : {"scans", "jobs"}) {
+        for (const char* column : {"version", "options", "exit"})
+            db.exec(std::string("ALTER TABLE ") + table + " DROP COLUMN " + column);
+    }
+    db.exec("DROP TABLE exported");
+    db.exec("PRAGMA user_version=7");
+}
+
+/// And what version 7 added.
 void make_version_6(const std::string& path) {
+    make_version_7(path);
     SQLite::Database db(path, SQLite::OPEN_READWRITE);
     db.exec("DROP VIEW listing");
     for (const char* column : {"pixels", "seconds", "pages", "title", "camera"})
@@ -100,7 +112,7 @@ ScanOptions options(const std::string& image, const std::string& shelf, Reach re
 class OldShelves : public testing::TestWithParam<void (*)(const std::string&)> {};
 INSTANTIATE_TEST_SUITE_P(Versions, OldShelves,
                          testing::Values(make_version_1, make_version_2, make_version_3, make_version_4,
-                                         make_version_5, make_version_6));
+                                         make_version_5, make_version_6, make_version_7));
 
 TEST_P(OldShelves, CanBeRead) {
     const test::TemporaryFolder folder;

@@ -219,6 +219,15 @@ void add_marks(ClauseBuilder& out, const Selection& s) {
         out.add("e.id IN (SELECT entry FROM marks UNION ALL SELECT entry FROM named_marks)");
 }
 
+void add_exported(ClauseBuilder& out, const Selection& s) {
+    if (!s.exported) return;
+    out.add("e.is_dir = 0");
+    out.add(
+        fmt::format("{} EXISTS (SELECT 1 FROM exported x WHERE x.entry = e.id AND x.revision = "
+                    "coalesce(e.revision, 0))",
+                    *s.exported ? "" : "NOT"));
+}
+
 /// Of lost files with one content the best is kept, where no live one has it.
 constexpr const char* copies =
     "SELECT entry FROM (SELECT s.entry, s.live, row_number() OVER (PARTITION BY s.content ORDER BY s.live "
@@ -309,6 +318,7 @@ SqlClause where_clause(const Selection& s, const Beyond& beyond) {
             "(e.id = ? OR e.id IN (SELECT entry FROM same_content WHERE content = (SELECT content FROM "
             "same_content WHERE entry = ?)))");
     }
+    add_exported(out, s);
     if (s.unrated) out.add("e.rated <> 1");
     if (s.rated_only) leave_out(out, s, "e.rated = 1");
     if (s.no_gone)

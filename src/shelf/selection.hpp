@@ -75,6 +75,7 @@ struct Selection {
     std::vector<Strength> checked;      ///< how strongly they could be checked; none: not at all
     bool marked = false;                ///< under any name, or none
     std::vector<std::string> marks;     ///< under one of these names
+    std::optional<bool> exported;       ///< files that were exported as they are laid out now, or were not
     bool unrated = false;               ///< files that have no rating yet
     bool rated_only = false;            ///< leave out those, but for what was chosen one by one
     bool no_gone = false;               ///< leave out files that are gone, but for what was chosen one by one

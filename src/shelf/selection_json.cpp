@@ -86,6 +86,8 @@ ordered_json selection_json(const Selection& s) {
     flag("no-live", s.no_live);
     flag("marked", s.marked && s.marks.empty());
     list("marks", s.marks, same);
+    flag("exported", s.exported == true);
+    flag("not-exported", s.exported == false);
     flag("hide-copies", s.hide_copies);
     flag("no-helpers", s.no_helpers);
     flag("unrated", s.unrated);

@@ -104,12 +104,15 @@ std::optional<SetAside> Shelf::set_aside(std::int64_t id) const {
 std::vector<ScanRecord> Shelf::scans() const {
     std::vector<ScanRecord> out;
     SQLite::Statement q(
-        *db_, "SELECT reach, started, coalesce(ended, ''), state, sweep_seconds FROM scans ORDER BY id");
+        *db_,
+        "SELECT reach, started, coalesce(ended, ''), state, sweep_seconds, version, options, exit FROM scans "
+        "ORDER BY id");
     while (q.executeStep()) {
         out.push_back({q.getColumn(0).getString(),
                        q.getColumn(1).getString(),
                        q.getColumn(2).getString(),
                        q.getColumn(3).getString(),
+                       command_in(q, 5),
                        {}});
         if (!q.getColumn(4).isNull()) out.back().sweep_seconds = q.getColumn(4).getDouble();
     }

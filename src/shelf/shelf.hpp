@@ -68,6 +68,7 @@ struct ShelfEntry {
     std::uint64_t proven_to = 0;  ///< bytes
     int revision = 0;
     // With::all:
+    bool exported = false;   ///< its content, as it is laid out now
     std::string title;       ///< what its content calls itself
     ContentDetails details;  ///< and tells of itself
 
@@ -88,6 +89,7 @@ struct ShelfEntry {
 
 struct ScanRecord {
     std::string reach, started, ended, state;  ///< state: running, done, interrupted
+    CommandRecord command;
     std::optional<double> sweep_seconds;       ///< what a sweep would take, by the rate it read with
 };
 
@@ -209,7 +211,8 @@ class Shelf {
     /// Adds the selected entries to those marked under a name, or without one, or takes them out; without a
     /// name out of all. Returns how many changed. The shelf must be open with Access::mark. Throws
     /// Error(refused) for a name in a shelf of a version that had none.
-    std::uint64_t mark(const Selection& selection, bool on, const std::string& name = {});
+    std::uint64_t mark(const Selection& selection, bool on, const std::string& name = {},
+                       const CommandLine& command = {});
     /// Names that entries are marked under, and how many each.
     std::vector<std::pair<std::string, std::uint64_t>> mark_names() const;
 

@@ -6,7 +6,6 @@
 #include "shelf/database.hpp"
 #include "shelf/entry_rows.hpp"
 #include "shelf/jobs.hpp"
-#include "shelf/schema.hpp"
 #include "shelf/shelf.hpp"
 
 namespace undershelf {
@@ -21,8 +20,10 @@ std::uint64_t changed_by(SQLite::Database& db, const std::string& sql, const std
 
 }  // namespace
 
-std::uint64_t Shelf::mark(const Selection& selection, bool on, const std::string& name) {
-    if (!name.empty() && db_->execAndGet("PRAGMA user_version").getInt() < schema::version)
+std::uint64_t Shelf::mark(const Selection& selection, bool on, const std::string& name,
+                          const CommandLine& command) {
+    constexpr int since = 7;  // the version of shelves that has names
+    if (!name.empty() && db_->execAndGet("PRAGMA user_version").getInt() < since)
         throw Error(
             Trouble::refused,
             fmt::format("{0} is from an earlier version of this program, and has no named marks. Bring it "
@@ -35,7 +36,7 @@ std::uint64_t Shelf::mark(const Selection& selection, bool on, const std::string
     try {
         SQLite::Transaction all(*db_);
         const auto changed = on ? add_marks(where, chosen, name) : take_marks(where, chosen, name);
-        end_job(*db_, begin_job(*db_, Work::mark, selection), "done");
+        end_job(*db_, begin_job(*db_, Work::mark, selection, command), "done");
         all.commit();
         return changed;
     } catch (const SQLite::Exception& e) {

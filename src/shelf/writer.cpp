@@ -13,7 +13,6 @@
 #include "base/text.hpp"
 #include "shelf/blobs.hpp"
 #include "shelf/database.hpp"
-#include "shelf/folder_tree.hpp"
 #include "shelf/packing.hpp"
 #include "shelf/schema.hpp"
 #include "shelf/sql_functions.hpp"
@@ -118,6 +117,7 @@ void ShelfWriter::create_schema() {
     db_->exec(schema::create_sweep);
     db_->exec(schema::create_jobs);
     db_->exec(schema::create_looking);
+    db_->exec(schema::create_exported);
     db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA application_id={}", schema::application_id));
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
@@ -137,9 +137,15 @@ void ShelfWriter::bring_up() {
     if (version <= 5) {
         db_->exec(schema::upgrade_from_5);
         db_->exec(schema::create_jobs);
+    } else {
+        db_->exec(schema::upgrade_jobs_from_7);
     }
-    db_->exec(schema::upgrade_from_6);
-    db_->exec(schema::create_looking);
+    if (version <= 6) {
+        db_->exec(schema::upgrade_from_6);
+        db_->exec(schema::create_looking);
+    }
+    db_->exec(schema::upgrade_from_7);
+    db_->exec(schema::create_exported);
     db_->exec("DROP VIEW IF EXISTS listing");
     db_->exec(schema::create_listing);
     db_->exec(fmt::format("PRAGMA user_version={}", schema::version));
@@ -188,44 +194,6 @@ std::vector<SourceSample> ShelfWriter::samples() const {
 void ShelfWriter::change_state(const std::function<void(ScanState&)>& change) {
     change(state_);
     write_scan_state(*db_, state_);
-}
-
-void ShelfWriter::begin_scan(Reach reach) {
-    db_->exec("UPDATE scans SET state='interrupted' WHERE state='running'");
-    SQLite::Statement s(*db_, "INSERT INTO scans(reach, started, state) VALUES(?,?,'running')");
-    s.bind(1, std::string(word(reach)));
-    s.bind(2, iso8601(now_utc()));
-    s.exec();
-    scan_ = db_->getLastInsertRowid();
-    FolderTree::drop(*db_);
-    commit();
-}
-
-void ShelfWriter::end_scan(const std::string& state) {
-    FolderTree(*db_, path_).keep_in(*db_);
-    SQLite::Statement s(*db_, "UPDATE scans SET ended=?, state=? WHERE id=?");
-    s.bind(1, iso8601(now_utc()));
-    s.bind(2, state);
-    s.bind(3, scan_);
-    s.exec();
-    commit();
-}
-
-std::int64_t ShelfWriter::begin_job(Work work, const Selection& selection) {
-    FolderTree::drop(*db_);
-    return undershelf::begin_job(*db_, work, selection);
-}
-
-void ShelfWriter::end_job(std::int64_t job, const std::string& state) {
-    FolderTree(*db_, path_).keep_in(*db_);
-    undershelf::end_job(*db_, job, state);
-}
-
-void ShelfWriter::set_sweep_estimate(double seconds) {
-    SQLite::Statement s(*db_, "UPDATE scans SET sweep_seconds = ? WHERE id = ?");
-    s.bind(1, seconds);
-    s.bind(2, scan_);
-    s.exec();
 }
 
 namespace {

@@ -49,12 +49,12 @@ class ShelfWriter {
     /// What of the shelf is there already, for a scan that goes on.
     Shelf view() const { return Shelf(path_); }
 
-    void begin_scan(Reach reach);
+    void begin_scan(Reach reach, const CommandLine& command = {});
     void end_scan(const std::string& state);
     /// What a sweep over the source would take.
     void set_sweep_estimate(double seconds);
 
-    std::int64_t begin_job(Work work, const Selection& selection);
+    std::int64_t begin_job(Work work, const Selection& selection, const CommandLine& command = {});
     void end_job(std::int64_t job, const std::string& state);
 
     void set_volumes(const std::vector<Volume>& volumes);

@@ -136,6 +136,11 @@ void hand_marks_on(SQLite::Database& db, const std::string& pairs) {
         fmt::format("INSERT OR IGNORE INTO named_marks SELECT m.name, p.new FROM {} p JOIN named_marks m ON "
                     "m.entry = p.old WHERE p.new IS NOT NULL",
                     pairs));
+    // settle_exported() finds out whether that is what the other one has.
+    db.exec(
+        fmt::format("INSERT OR IGNORE INTO exported SELECT p.new, x.job, x.revision, x.layout FROM {} p JOIN "
+                    "exported x ON x.entry = p.old WHERE p.new IS NOT NULL",
+                    pairs));
     for (const char* table : {"marks", "named_marks"})
         db.exec(fmt::format("DELETE FROM {} WHERE entry IN (SELECT old FROM {})", table, pairs));
 }

@@ -19,7 +19,8 @@ struct ShelfWriter::Statements {
 
 /// Into a new table temp.twice: entries that turn out to be others, and which.
 void make_twice(SQLite::Database& db);
-/// The marks of entries that turn out to be others go to these; those of what is no other any more go away.
+/// The marks of entries that turn out to be others go to these, with what is known of their exports; those of
+/// what is no other any more go away.
 /// `pairs`: a table of `old` and `new`.
 void hand_marks_on(SQLite::Database& db, const std::string& pairs);
 /// Sets aside what is in temp.twice, hands its marks on, and drops the table.

@@ -140,8 +140,12 @@ TEST_F(Attacks, AnExportIntoAPreparedFolderStaysInIt) {
     make_cut_off_bag("a");
     fs::remove_all(at("a/data/live"));
     fs::create_directory_symlink(at("victim"), at("a/data/live"));
-    EXPECT_EQ(export_to("a").status, 1);
-    EXPECT_THAT(file("a/exported.jsonl"), HasSubstr("links are not followed"));
+    // What is somebody else's is not followed, and not overwritten.
+    const auto beside = export_to("a");
+    EXPECT_EQ(beside.status, 0) << beside.err;
+    EXPECT_THAT(beside.err, HasSubstr("1 file in a is of no export: data/live"));
+    EXPECT_THAT(file("a/exported.jsonl"), HasSubstr("data/live~2/CUES.TXT"));
+    EXPECT_TRUE(fs::is_symlink(at("a/data/live")));
     EXPECT_TRUE(fs::is_empty(at("victim")));
     // The folder of unfinished work as a link.
     make_cut_off_bag("prepared");
@@ -176,7 +180,7 @@ TEST_F(Attacks, AnExportThatWasCutOffAtItsStartGoesOn) {
     fs::create_directories(at("out/.unfinished/3"));
     folder.write("out/.unfinished/.fuse_hidden0001", std::string("left"));
     EXPECT_EQ(run({"verify", "out"}).status, 0);
-    EXPECT_THAT(export_to("out").err, HasSubstr("holds this export, finished"));
+    EXPECT_THAT(export_to("out").out, HasSubstr("nothing to add"));
     fs::create_directories(at("mine/.unfinished/3"));
     folder.write("mine/.unfinished/3/letter.txt", std::string("mine"));
     EXPECT_THAT(export_to("mine").err, HasSubstr("is not empty"));

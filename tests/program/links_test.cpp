@@ -180,9 +180,10 @@ TEST_F(Links, OfAnInterruptedExportAreMadeAgain) {
     const auto expected = read_file(folder.at("out/manifest-sha256.txt"));
     std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
     const auto info = read_file(folder.at("out/bag-info.txt"));
-    const auto at = info.find("Undershelf-Job: ") + 16;
-    std::string journal =
-        nlohmann::ordered_json{{"job", info.substr(at, info.find('\n', at) - at)}}.dump() + "\n";
+    const std::string label = "Undershelf-Round: ";
+    const auto at = info.find(label) + label.size();
+    const auto round = nlohmann::ordered_json::parse(info.substr(at, info.find('\n', at) - at));
+    std::string journal = nlohmann::ordered_json{{"job", round["job"].dump()}}.dump() + "\n";
     for (std::string line; std::getline(lines, line);) {
         auto j = nlohmann::ordered_json::parse(line);
         if (j.contains("leads_to")) {
@@ -192,6 +193,9 @@ TEST_F(Links, OfAnInterruptedExportAreMadeAgain) {
         }
         journal += j.dump() + "\n";
     }
+    for (const char* name :
+         {"bagit.txt", "bag-info.txt", "exported.jsonl", "manifest-sha256.txt", "tagmanifest-sha256.txt"})
+        fs::remove(folder.at(std::string("out/") + name));
     fs::create_directory(folder.at("out/.unfinished"));
     folder.write("out/.unfinished/journal.jsonl", journal);
     const auto again = export_all({"--links"});

@@ -169,7 +169,10 @@ TEST_F(NextStep, WhatWasRefusedLeavesNothingInTheShelf) {
     EXPECT_TRUE(read_file(folder.at("card.shelf")) == before);
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--lost"}).status, 0);
     const auto after = read_file(folder.at("card.shelf"));
-    EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--lost"}).status, 4) << "it is finished";
+    run({"scan", "card.img", "--shelf", "other.shelf"});
+    const auto other = read_file(folder.at("other.shelf"));
+    EXPECT_EQ(run({"export", "other.shelf", "--to", "out", "--lost"}).status, 4) << "it is of another shelf";
+    EXPECT_TRUE(read_file(folder.at("other.shelf")) == other);
     EXPECT_TRUE(read_file(folder.at("card.shelf")) == after);
 }
 

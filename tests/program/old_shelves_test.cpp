@@ -64,11 +64,11 @@ class OldCard : public OldShelf {};
 }  // namespace
 
 INSTANTIATE_TEST_SUITE_P(Shelves, OldShelf,
-                         ::testing::Combine(::testing::Range(1, 7),
+                         ::testing::Combine(::testing::Range(1, 8),
                                             ::testing::Values("card", "disk", "studio")),
                          name_of);
 INSTANTIATE_TEST_SUITE_P(Shelves, OldCard,
-                         ::testing::Combine(::testing::Range(1, 7), ::testing::Values("card")), name_of);
+                         ::testing::Combine(::testing::Range(1, 8), ::testing::Values("card")), name_of);
 
 TEST_P(OldShelf, SaysWhatItSaidThen) {
     const auto then = lines_of(read_file(stored(".jsonl")));

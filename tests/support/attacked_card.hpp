@@ -6,6 +6,7 @@
 
 #include <filesystem>
 #include <fstream>
+#include <nlohmann/json.hpp>
 #include <sstream>
 #include <string>
 #include <vector>
@@ -39,15 +40,13 @@ class AttackedCard : public ::testing::Test {
     void make_cut_off_bag(const std::string& name) {
         if (!std::filesystem::exists(at("whole"))) export_to("whole");
         const auto info = file("whole/bag-info.txt");
-        const auto from = info.find("Undershelf-Job: ") + 16;
-        std::string job;
-        for (const char c : info.substr(from, info.find('\n', from) - from)) {
-            if (c == '"' || c == '\\') job += '\\';
-            job += c;
-        }
+        const std::string label = "Undershelf-Round: ";
+        const auto from = info.find(label) + label.size();
+        const auto round = nlohmann::ordered_json::parse(info.substr(from, info.find('\n', from) - from));
+        const nlohmann::json job = round["job"].dump();
         std::filesystem::create_directories(at(name + "/.unfinished/1"));
         std::filesystem::create_directories(at(name + "/data/live"));
-        folder.write(name + "/.unfinished/journal.jsonl", "{\"job\":\"" + job + "\"}\n");
+        folder.write(name + "/.unfinished/journal.jsonl", "{\"job\":" + job.dump() + "}\n");
     }
     void append(const std::string& name, const std::string& line) {
         std::ofstream(at(name), std::ios::app | std::ios::binary) << line;
