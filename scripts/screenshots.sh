@@ -106,7 +106,7 @@ shot list undershelf list theatre-card.shelf --lost --sort=-size
 shot show undershelf show theatre-card.shelf 34
 shot peek undershelf peek theatre-card.shelf 38 --bytes 700
 shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf mark theatre-card.shelf --as posters --lost --name poster --name plakat; undershelf list theatre-card.shelf --marked; undershelf mark theatre-card.shelf --name programme"
-shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; find rescued -type f | head -20'
+shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; undershelf export theatre-card.shelf --to rescued --lost --grade doubtful+; find rescued -type f | head -16'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
 shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,place'
 shot check 'undershelf check theatre-card.shelf --again; undershelf list theatre-card.shelf --grade verified --columns id,grade,chance,format,checked,size,path; undershelf list theatre-card.shelf --broken'

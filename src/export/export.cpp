@@ -13,9 +13,7 @@ ExportResult export_entries(const Shelf& shelf, const Source& source, const Expo
                             Progress& progress) {
     for (const auto& folder : options.to) SourceGuard(source.path()).refuse(folder);
     Destinations destinations(shelf, options);
-    const auto needed = estimate(shelf, source, options, destinations, std::nullopt);
-    check_room(needed, options);
-    ExportProgress so_far{progress, 0, needed.bytes};
+    ExportProgress so_far{progress, 0, bytes_to_write(shelf, source, options, destinations)};
     progress.stage("exporting");
     ExportResult out;
     for (std::size_t i = 0; i < options.to.size(); ++i) {

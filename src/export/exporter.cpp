@@ -21,9 +21,10 @@ namespace undershelf {
 namespace {
 
 /// Files are written several at a time, so many together; a batch is synced to the drive when it has so much,
-/// or is so old.
+/// or so many, or is so old. The drive works on one while the next one is written.
 constexpr std::uint64_t at_once_bytes = 32 << 20, batch_bytes = 64 << 20;
 constexpr std::size_t at_once_files = 512;
+constexpr std::uint64_t batch_files = 4096;
 constexpr std::chrono::seconds batch_age{2};
 /// What a file takes beside its content: its name in a folder, its lines.
 constexpr std::uint64_t beside_content = 4096;
@@ -241,11 +242,11 @@ void Exporter::finish_writing() {
 
 void Exporter::commit_when_due() {
     const auto now = std::chrono::steady_clock::now();
-    if (in_batch_ < batch_bytes && now - last_commit_ < batch_age) return;
+    if (in_batch_ < batch_bytes && files_in_batch_ < batch_files && now - last_commit_ < batch_age) return;
     if (progress_.progress.stopped()) return;
     bag_.commit();
     recount_failed();
-    in_batch_ = 0;
+    in_batch_ = files_in_batch_ = 0;
     last_commit_ = now;
 }
 
@@ -328,6 +329,7 @@ void Exporter::add_line(ExportedEntry line) {
     added_ = true;
     if (line.path_in_bag) {
         in_batch_ += line.size;
+        ++files_in_batch_;
         exported_.push_back({line.id, line.revision});
         destinations_.wrote(number_, line.id, line.revision);
     }

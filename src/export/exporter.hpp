@@ -107,7 +107,7 @@ class Exporter {
     std::vector<Task> writing_;  ///< being written
     tbb::task_group writers_;
     std::uint64_t gathered_ = 0;  ///< bytes of tasks_
-    std::uint64_t in_batch_ = 0;  ///< bytes since the last commit
+    std::uint64_t in_batch_ = 0, files_in_batch_ = 0;  ///< bytes and files since the last commit
     bool added_ = false;          ///< a line
     std::chrono::steady_clock::time_point last_commit_;
 };

@@ -80,15 +80,20 @@ ExportEstimate estimate(const Shelf& shelf, const Source& source, const ExportOp
     return out;
 }
 
-void check_room(const ExportEstimate& needed, const ExportOptions& options) {
-    if (needed.fits()) return;
-    throw Error(
-        Trouble::refused,
-        fmt::format("{} {} {} bytes free, and the {} selected files need {}. Choose a larger "
-                    "destination, give another one with --to in addition, or select less, for example "
-                    "with --grade likely+.",
-                    fmt::join(options.to, " and "), options.to.size() == 1 ? "has" : "have", *needed.free,
-                    needed.files, needed.bytes));
+std::uint64_t bytes_to_write(const Shelf& shelf, const Source& source, const ExportOptions& options,
+                             const Destinations& destinations) {
+    const auto all = shelf.sum(options.selection);
+    const auto most = saturating_add(all.bytes, saturating_add(all.files, 1) * block);
+    const auto room = destinations.room();
+    if (room && most <= *room / 2) return all.bytes;
+    const auto needed = estimate(shelf, source, options, destinations, std::nullopt);
+    if (needed.fits()) return needed.bytes;
+    throw Error(Trouble::refused,
+                fmt::format("{} {} {} bytes free, and the {} selected files need {}. Choose a larger "
+                            "destination, give another one with --to in addition, or select less, for example "
+                            "with --grade likely+.",
+                            fmt::join(options.to, " and "), options.to.size() == 1 ? "has" : "have",
+                            *needed.free, needed.files, needed.bytes));
 }
 
 }  // namespace undershelf

@@ -31,8 +31,10 @@ struct ExportEstimate {
 /// Looks at what there is alone. `largest`: the largest file that the destinations can hold.
 ExportEstimate estimate(const Shelf& shelf, const Source& source, const ExportOptions& options,
                         const Destinations& destinations, std::optional<std::uint64_t> largest);
-/// Throws Error(refused) when the files do not fit.
-void check_room(const ExportEstimate& needed, const ExportOptions& options);
+/// What is to be written, bytes; where there is plenty of room at most that. Throws Error(refused) when it does
+/// not fit.
+std::uint64_t bytes_to_write(const Shelf& shelf, const Source& source, const ExportOptions& options,
+                             const Destinations& destinations);
 
 /// Of a folder that is there or will be: 4 GiB less one byte on FAT (its file sizes have 32 bits); nothing
 /// where nobody has such large files anyway.
