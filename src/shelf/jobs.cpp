@@ -75,13 +75,19 @@ void note_exit(const std::string& shelf, const CommandLine& command, const std::
         if (version_of(*db) < knows_commands) return;
         wait_for_a_moment(*db, longest_wait);
         for (const char* table : {"scans", "jobs"}) {
-            SQLite::Statement s(*db,
-                                fmt::format("UPDATE {0} SET exit = ? WHERE id = (SELECT max(id) FROM {0} "
-                                            "WHERE options = ? AND started >= ? AND exit IS NULL)",
-                                            table));
+            // Who has written nothing has nothing to wait for.
+            SQLite::Statement q(
+                *db, fmt::format("SELECT max(id) FROM {} WHERE options = ? AND started >= ? AND exit "
+                                 "IS NULL",
+                                 table));
+            q.bind(1, as_json(command.arguments));
+            q.bind(2, began);
+            if (!q.executeStep() || q.isColumnNull(0)) continue;
+            const auto row = q.getColumn(0).getInt64();
+            q.reset();
+            SQLite::Statement s(*db, fmt::format("UPDATE {} SET exit = ? WHERE id = ?", table));
             s.bind(1, status);
-            s.bind(2, as_json(command.arguments));
-            s.bind(3, began);
+            s.bind(2, row);
             s.exec();
         }
     } catch (const SQLite::Exception&) {
