@@ -204,8 +204,9 @@ void unnamed(Bytes input) {
             places.push_back({start.offset, format_named(start.format)});
     }
     std::uint64_t end = 0;
+    ReadHere reading;
     Gathering(
-        *source, space, grids, places, [](const Format&) { return true; }, nullptr)
+        *source, space, grids, places, [](const Format&) { return true; }, reading)
         .run(
             0, Progress(),
             [&](Measured&& m) {

@@ -3,7 +3,7 @@
 build_packages=(g++ cmake ninja-build libboost-dev libboost-program-options-dev libfmt-dev nlohmann-json3-dev
   libsqlitecpp-dev libsqlite3-dev libssl-dev libicu-dev zlib1g-dev libbz2-dev
   liblzma-dev libzstd-dev libflac-dev libfaad-dev libtiff-dev libjpeg62-turbo-dev libarchive-dev libwebp-dev
-  libbrotli-dev libexpat1-dev libmount-dev libxxhash-dev pkg-config libtbb-dev)
+  libbrotli-dev libexpat1-dev libmount-dev libxxhash-dev libseccomp-dev pkg-config libtbb-dev)
 test_packages=(libgtest-dev libgmock-dev strace coreutils python3-minimal exfat-fuse exfatprogs)
 
 # install_packages GROUP...: installs what is missing of the groups `build` and `test`.

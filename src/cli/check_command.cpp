@@ -6,7 +6,6 @@
 #include "answers/planner.hpp"
 #include "answers/results_json.hpp"
 #include "cli/command.hpp"
-#include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
@@ -64,7 +63,6 @@ int run(const std::vector<std::string>& arguments) {
         if (shelf.count(check.selection) == 0) tell_why_nothing_fits(shelf, *given);
     }
     check.again = given->count("again") > 0;
-    check.decoder_program = own_program();
     // A live file is what its driver reads: it is checked only when somebody asks for it.
     if (check.selection.selects_all()) check.selection = all_lost();
     check.command = noted_in(check.shelf_path);

@@ -13,7 +13,6 @@
 
 #include "base/nearest.hpp"
 #include "cli/command.hpp"
-#include "cli/decode_apart.hpp"
 #include "cli/help.hpp"
 #include "cli/output.hpp"
 #include "cli/under_way.hpp"
@@ -137,7 +136,6 @@ int main(int argc, char** argv) {
     ::setenv("TZ", ":/etc/localtime", 0);
     std::signal(SIGPIPE, SIG_DFL);
     const std::vector<std::string> arguments(argv + 1, argv + argc);
-    if (cli::is_decode_apart(arguments)) return cli::decode_apart(arguments);
     const int status = cli::guarded(arguments);
     cli::note_end(status);
     return status;

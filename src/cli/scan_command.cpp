@@ -9,7 +9,6 @@
 #include "answers/results_json.hpp"
 #include "base/text.hpp"
 #include "cli/command.hpp"
-#include "cli/decode_apart.hpp"
 #include "cli/output.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/table.hpp"
@@ -164,7 +163,6 @@ ScanOptions options_from(const po::variables_map& given) {
     out.shelf_path = given.count("shelf") ? given["shelf"].as<std::string>() : default_shelf(out.source_path);
     // Former volumes are made of what a sweep finds.
     out.reach = hints && given["reach"].defaulted() ? Reach::traces : *known;
-    out.decoder_program = own_program();
     out.contents = narrowing_from(given);
     if (hints && out.reach == Reach::volumes)
         throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");

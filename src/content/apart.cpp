@@ -1,5 +1,6 @@
 #include "content/apart.hpp"
 
+#include <dlfcn.h>
 #include <fcntl.h>
 #include <fmt/format.h>
 #include <poll.h>
@@ -12,10 +13,10 @@
 #include <array>
 #include <cerrno>
 #include <cstring>
+#include <filesystem>
 
 #include "base/error.hpp"
 #include "base/file_descriptor.hpp"
-#include "base/printable.hpp"
 #include "content/apart_messages.hpp"
 #include "content/formats.hpp"
 #include "content/memory.hpp"
@@ -68,7 +69,8 @@ class DecodersApart::Process {
   public:
     Process(const std::string& program, const ApartBounds& bounds) : silence_(bounds.silence) {
         std::array<int, 2> ends{};
-        if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends.data()) != 0) cannot_start(errno);
+        if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends.data()) != 0)
+            cannot_start(program, errno);
         socket_.reset(ends[0]);
         const FileDescriptor other(ends[1]);
         posix_spawn_file_actions_t actions;
@@ -77,11 +79,11 @@ class DecodersApart::Process {
         posix_spawn_file_actions_addopen(&actions, STDOUT_FILENO, "/dev/null", O_WRONLY, 0);
         posix_spawn_file_actions_addopen(&actions, STDERR_FILENO, "/dev/null", O_WRONLY, 0);
         const auto memory = std::to_string(bounds.memory);
-        const std::array<const char*, 4> arguments{program.c_str(), command, memory.c_str(), nullptr};
+        const std::array<const char*, 3> arguments{program.c_str(), memory.c_str(), nullptr};
         const int trouble = ::posix_spawn(&pid_, program.c_str(), &actions, nullptr,
                                           const_cast<char* const*>(arguments.data()), environ);
         posix_spawn_file_actions_destroy(&actions);
-        if (trouble != 0) cannot_start(trouble);
+        if (trouble != 0) cannot_start(program, trouble);
     }
     ~Process() {
         socket_.reset();
@@ -92,32 +94,32 @@ class DecodersApart::Process {
     Process(const Process&) = delete;
     Process& operator=(const Process&) = delete;
 
-    Check check(Content& content, const CheckLimits& limits) {
-        const MemoryOfOther::ForOneCheck its_memory(memory_);
-        send(Request{content.size(), limits.most_output, limits.most_searched});
-        for (;;) {
-            const auto said = receive<Answer>();
-            if (said.kind == AnswerKind::result) return read_result(said);
-            if (said.kind == AnswerKind::wants_memory) {
-                send(Served{memory_.take(said.length, said.offset != 0)});
-                continue;
-            }
-            if (said.kind == AnswerKind::gives_memory) {
-                if (!memory_.give(said.length)) throw Failed();
-                continue;
-            }
-            if (said.kind != AnswerKind::wants_bytes || said.length > most_bytes) throw Failed();
-            bytes_.resize(static_cast<std::size_t>(said.length));
-            const auto got = said.offset < content.size() ? content.read(said.offset, bytes_) : 0;
-            send(Served{got});
-            send_bytes(Bytes(bytes_).first(got));
-        }
+    std::optional<Check> check(Content& content, const CheckLimits& limits) {
+        Request request = of(content, Question::check);
+        request.most_output = limits.most_output;
+        request.most_searched = limits.most_searched;
+        request.title = limits.title;
+        auto out = check_in(answer(content, request, {}));
+        if (!out || out->holds_to > content.size() || out->proven_to > content.size()) throw Failed();
+        return out;
     }
 
+    Inside inside(Content& content, const Format& format) {
+        Request request = of(content, Question::inside);
+        format.word.copy(request.format, sizeof request.format - 1);
+        auto out = inside_in(answer(content, request, {}));
+        if (!out) throw Failed();
+        return std::move(*out);
+    }
+
+    void text(Content& content, const TakeText& take) { answer(content, of(content, Question::text), take); }
+
   private:
-    [[noreturn]] static void cannot_start(int why) {
+    [[noreturn]] static void cannot_start(const std::string& program, int why) {
         throw Error(Trouble::input,
-                    fmt::format("The process for decoders cannot be started: {}.", std::strerror(why)));
+                    fmt::format("{} cannot be started: {}. Contents are read by it alone. Install "
+                                "the program again, with all that belongs to it.",
+                                program, std::strerror(why)));
     }
 
     template <class Message>
@@ -146,27 +148,54 @@ class DecodersApart::Process {
         }
     }
 
-    /// Nothing that it says is believed to be well formed.
-    Check read_result(const Answer& said) {
-        if (said.format_length > most_word || said.why_length > most_sentence ||
-            said.strength > static_cast<std::uint8_t>(Strength::strong))
-            throw Failed();
-        std::string word(said.format_length, '\0'), why(said.why_length, '\0');
-        receive_bytes({reinterpret_cast<std::uint8_t*>(word.data()), word.size()});
-        receive_bytes({reinterpret_cast<std::uint8_t*>(why.data()), why.size()});
-        const auto* format = format_named(word);
-        if (!format) throw Failed();
-        Check out;
-        out.format = format->word;
-        out.strength = static_cast<Strength>(said.strength);
-        out.complete = said.complete != 0;
-        out.finished = said.finished != 0;
-        out.cut = said.cut != 0;
-        out.odd_head = said.odd_head != 0;
-        out.loose_end = said.loose_end != 0;
-        out.holds_to = said.offset;
-        out.proven_to = said.proven_to;
-        out.why = without_controls(why);
+    static Request of(const Content& content, Question question) {
+        Request out;
+        out.size = content.size();
+        out.question = question;
+        return out;
+    }
+
+    /// Serves it until it has its answer, which is given back.
+    std::string answer(Content& content, const Request& request, const TakeText& take) {
+        const MemoryOfOther::ForOneCheck its_memory(memory_);
+        send(request);
+        for (bool enough = false;;) {
+            const auto said = receive<Answer>();
+            switch (said.kind) {
+                case AnswerKind::result:
+                    return text_of(said.length, most_result);
+                case AnswerKind::wants_memory:
+                    send(Served{memory_.take(said.length, said.offset != 0)});
+                    break;
+                case AnswerKind::gives_memory:
+                    if (!memory_.give(said.length)) throw Failed();
+                    break;
+                case AnswerKind::text:
+                    if (const auto piece = text_of(said.length, most_text); take && !enough)
+                        enough = take(piece);
+                    send(Served{enough});
+                    break;
+                case AnswerKind::wants_bytes:
+                    serve(content, said);
+                    break;
+                default:
+                    throw Failed();
+            }
+        }
+    }
+
+    void serve(Content& content, const Answer& wanted) {
+        if (wanted.length > most_bytes) throw Failed();
+        bytes_.resize(static_cast<std::size_t>(wanted.length));
+        const auto got = wanted.offset < content.size() ? content.read(wanted.offset, bytes_) : 0;
+        send(Served{got});
+        send_bytes(Bytes(bytes_).first(got));
+    }
+
+    std::string text_of(std::uint64_t length, std::uint64_t most) {
+        if (length > most) throw Failed();
+        std::string out(static_cast<std::size_t>(length), '\0');
+        receive_bytes({reinterpret_cast<std::uint8_t*>(out.data()), out.size()});
         return out;
     }
 
@@ -177,8 +206,32 @@ class DecodersApart::Process {
     ByteVector bytes_;
 };
 
-DecodersApart::DecodersApart(std::string program, ApartBounds bounds)
-    : program_(std::move(program)), bounds_(bounds) {}
+namespace {
+constexpr const char* decoder_name = "undershelf-decoder";
+
+/// The decoder in the folder of a file; empty where it is not there.
+std::string beside(const std::filesystem::path& file) {
+    std::error_code ec;
+    const auto there = file.parent_path() / decoder_name;
+    return !file.empty() && std::filesystem::exists(there, ec) ? there.string() : std::string();
+}
+}  // namespace
+
+std::string decoder_beside() {
+    std::error_code ec;
+    if (auto found = beside(std::filesystem::read_symlink("/proc/self/exe", ec)); !found.empty())
+        return found;
+    Dl_info library{};
+    // Any address of this library tells where it is.
+    if (::dladdr(reinterpret_cast<const void*>(&decoder_beside), &library) == 0 || !library.dli_fname)
+        return {};
+    return beside(std::filesystem::absolute(library.dli_fname, ec));
+}
+
+DecodersApart::DecodersApart(const std::string& program, ApartBounds bounds)
+    : program_(program.empty() ? decoder_beside() : program), bounds_(bounds) {
+    if (program_.empty()) program_ = decoder_name;  // which starting it then says is not there
+}
 DecodersApart::~DecodersApart() = default;
 
 std::unique_ptr<DecodersApart::Process> DecodersApart::take() {
@@ -193,21 +246,50 @@ std::unique_ptr<DecodersApart::Process> DecodersApart::take() {
     return std::make_unique<Process>(program_, bounds_);
 }
 
-Check DecodersApart::check(Content& content, const CheckLimits& limits) {
+/// False where the process has failed, which is not asked again.
+template <class Ask>
+bool DecodersApart::ask(const Ask& ask_it) {
     auto process = take();
     try {
-        auto out = process->check(content, limits);
-        const std::lock_guard lock(mutex_);
-        idle_.push_back(std::move(process));
-        return out;
+        ask_it(*process);
     } catch (const Failed&) {
-        Cursor start(content);
-        const auto* format = format_of_start(start.peek(4096));
-        Check out;
-        out.format = format ? format->word : std::string_view();
-        out.finished = false;
-        return out.fails(0, "its decoder failed on it");
+        return false;
     }
+    const std::lock_guard lock(mutex_);
+    idle_.push_back(std::move(process));
+    return true;
+}
+
+std::optional<Check> DecodersApart::check(Content& content, const CheckLimits& limits) {
+    Cursor start(content);
+    const auto first = start.peek(4096);
+    const auto* reader = reader_for(first);
+    if (!reader) return std::nullopt;
+    if (reader->all_our_own()) return check_content(content, limits);
+    std::optional<Check> out;
+    if (ask([&](Process& process) { out = process.check(content, limits); })) return out;
+    out.emplace();
+    out->format = reader->recognise(first).format;
+    out->finished = false;
+    out->fails(0, "its decoder failed on it");
+    return out;
+}
+
+Inside DecodersApart::inside(Content& content, const Format& format) {
+    Cursor start(content);
+    const auto* reader = reader_for(start.peek(4096));
+    if (!reader || reader->all_our_own()) return content_inside(content, format);
+    Inside out;
+    if (!ask([&](Process& process) { out = process.inside(content, format); })) out = {};
+    if (out.extension.empty()) out.extension = usual_extension(format);
+    return out;
+}
+
+void DecodersApart::text(Content& content, const TakeText& take) {
+    Cursor start(content);
+    const auto* reader = reader_for(start.peek(4096));
+    if (!reader || reader->all_our_own()) return content_text(content, take);
+    ask([&](Process& process) { process.text(content, take); });
 }
 
 }  // namespace undershelf

@@ -1,39 +1,41 @@
 #pragma once
-// Checks by decoders that are trusted less, in a process of their own: whatever a content makes of one, it
-// takes nothing down with it. The process sees no file but the socket that it is asked through; the bytes of
-// the content are handed to it as it asks for them.
+// Contents read by `undershelf-decoder`: whatever a content makes of a decoder, it takes nothing down with
+// it, and reaches nothing. The process sees no file but the socket that it is asked through; the bytes of the
+// content are handed to it as it asks for them.
 
 #include <memory>
 #include <mutex>
 #include <string>
 #include <vector>
 
-#include "content/format.hpp"
+#include "content/reading.hpp"
 
 namespace undershelf {
 
-/// What a process may take for a check.
+/// What a process may take for a content.
 struct ApartBounds {
     std::uint64_t memory = 2ull << 30;  ///< bytes of address space
     int silence = 60;                   ///< seconds without a word, after which it is ended
 };
 
-class DecodersApart {
+class DecodersApart final : public ContentReading {
   public:
-    /// `program` is this program's file, which is run with `command` as its only argument and calls
-    /// serve_checks() then.
-    explicit DecodersApart(std::string program, ApartBounds bounds = {});
-    ~DecodersApart();
+    /// `program`: the decoder's file; empty for the one beside this program, or beside this library.
+    explicit DecodersApart(const std::string& program = {}, ApartBounds bounds = {});
+    ~DecodersApart() override;
 
-    /// As check_content() without one, several at a time. A process that fails, hangs or asks for too much
-    /// memory leaves the check unfinished. Throws Error when none can be started.
-    Check check(Content& content, const CheckLimits& limits);
-
-    static constexpr const char* command = "decode-apart";
+    // A process that fails, hangs, asks for too much memory or says what cannot be leaves a check unfinished,
+    // and tells nothing else. What is read with nothing but our own code is read in this process. All throw
+    // Error(input) when no process can be started.
+    std::optional<Check> check(Content& content, const CheckLimits& limits) override;
+    Inside inside(Content& content, const Format& format) override;
+    void text(Content& content, const TakeText& take) override;
 
   private:
     class Process;
     std::unique_ptr<Process> take();
+    template <class Ask>
+    bool ask(const Ask& ask_it);
 
     std::string program_;
     ApartBounds bounds_;
@@ -41,7 +43,8 @@ class DecodersApart {
     std::vector<std::unique_ptr<Process>> idle_;
 };
 
-/// The other side: answers on `socket` until it is closed. Returns an exit status.
-int serve_checks(int socket);
+/// The decoder's file, beside the program that runs or beside the library that this is in; empty where it is
+/// not there.
+std::string decoder_beside();
 
 }  // namespace undershelf

@@ -1,44 +1,53 @@
 #pragma once
-// What is said between the program and the process that decodes for it: both are the same program, so numbers
-// are as the machine has them.
+// What is said between the program and the process that decodes for it: both are of one version on one
+// machine, so numbers are as the machine has them. What an answer says in words is JSON.
 
 #include <sys/socket.h>
 
 #include <cerrno>
+#include <optional>
+#include <string>
 
-#include "base/bytes.hpp"
+#include "content/formats.hpp"
 
 namespace undershelf::content {
+
+enum class Question : std::uint8_t { check = 1, inside = 2, text = 3 };
 
 struct Request {
     std::uint64_t size = 0;  ///< bytes of the content
     std::uint64_t most_output = 0, most_searched = 0;
+    Question question{};
+    std::uint8_t title = 0;  ///< of a check: a title and details are wanted as well
+    char format[30] = {};    ///< of `inside`: the format's word, with zeros after it
 };
 
 enum class AnswerKind : std::uint8_t {
     wants_bytes = 1,
-    result = 2,
+    result = 2,        ///< `length` bytes follow; after text none
     wants_memory = 3,  ///< answered by Served: 1 where it may have it
     gives_memory = 4,  ///< not answered
+    text = 5,          ///< `length` bytes follow; answered by Served: 1 when that is enough
 };
 
 struct Answer {
-    std::uint64_t offset =
-        0;  ///< of the bytes it wants; of memory: 1 to wait for it; up to where the content holds
-    std::uint64_t length = 0;     ///< bytes it wants, of the content at most most_bytes
-    std::uint64_t proven_to = 0;  ///< these and those below: of a result
+    std::uint64_t offset = 0;  ///< of the bytes it wants; of memory: 1 to wait for it
+    std::uint64_t length = 0;  ///< bytes
     AnswerKind kind{};
-    std::uint8_t strength = 0, complete = 0, finished = 0, cut = 0, odd_head = 0, loose_end = 0;
-    std::uint8_t format_length = 0;  ///< bytes that follow: the format's word,
-    std::uint16_t why_length = 0;    ///< then what is wrong
 };
 
 struct Served {
     std::uint64_t bytes = 0;  ///< that follow; fewer than wanted where one is missing
 };
 
-constexpr std::uint64_t most_bytes = 256 << 10;
-constexpr std::size_t most_word = 32, most_sentence = 1024;
+constexpr std::uint64_t most_bytes = 256 << 10, most_result = 64 << 10, most_text = 1 << 20;
+
+std::string as_text(const Check& check);
+std::string as_text(const Inside& inside);
+/// Nothing for what no check says: unknown formats and words, dates and numbers that cannot be, too long
+/// texts. What would steer a terminal is taken out.
+std::optional<Check> check_in(const std::string& text);
+std::optional<Inside> inside_in(const std::string& text);
 
 inline bool send_all(int socket, Bytes bytes) {
     while (!bytes.empty()) {

@@ -13,7 +13,7 @@ namespace undershelf {
 
 struct InnerDates {
     MaybeTime created, modified;
-    std::string_view where = {};  ///< where they are, in words; empty for none
+    std::string where = {};  ///< where they are, in words; empty for none
 
     bool empty() const { return !created && !modified; }
 };

@@ -123,8 +123,8 @@ class FormatReader {
     virtual std::string_view extension(Content&) const { return {}; }
     /// Gives out the text that is in it, as far as it is read; none where it holds no text.
     virtual void text(Content&, const TakeText&) const {}
-    /// Its decoder is trusted less, and better runs in a process of its own.
-    virtual bool runs_apart() const { return false; }
+    /// It reads with nothing but our own code, and need not run in a process of its own.
+    virtual bool all_our_own() const { return false; }
 };
 
 /// Bytes that all files of a format begin with.

@@ -5,7 +5,6 @@
 #include <new>
 
 #include "base/text.hpp"
-#include "content/apart.hpp"
 #include "content/list.hpp"
 #include "content/memory.hpp"
 
@@ -139,17 +138,23 @@ Kind kind_of_file(std::string_view ext, const Format* shown) {
     return !shown || (by_name != Kind::other && promises(ext, *shown)) ? by_name : shown->kind;
 }
 
-std::optional<Check> check_content(Content& content, const CheckLimits& limits, DecodersApart* apart) {
+const FormatReader* reader_for(Bytes first) {
+    const auto best = best_reader(first);
+    if (best.recognised.sure < sure_enough) return nullptr;
+    // What is told by statistics alone may have a start of its own.
+    return best.recognised.sure <= sure_of_text && format_without_reader(first) ? nullptr : best.reader;
+}
+
+std::optional<Check> check_content(Content& content, const CheckLimits& limits) {
     Cursor start(content);
     const auto first = start.peek(4096);
-    const auto best = best_reader(first);
-    if (best.recognised.sure < sure_enough) return std::nullopt;
-    if (best.recognised.sure <= sure_of_text && format_without_reader(first)) return std::nullopt;
-    const auto& reader = *best.reader;
+    const auto* known = reader_for(first);
+    if (!known) return std::nullopt;
+    const auto& reader = *known;
     Check check;
-    check.format = best.recognised.format;
+    check.format = reader.recognise(first).format;
     const auto run = [&] {
-        check = apart && reader.runs_apart() ? apart->check(content, limits) : reader.check(content, limits);
+        check = reader.check(content, limits);
         check.holds_to = std::min(check.holds_to, content.size());
         if (!limits.title) return;
         check.title = reader.title(content);

@@ -49,18 +49,20 @@ const Format* format_shown_by(const std::optional<Check>& check);
 /// or a film, a script or a letter.
 Kind kind_of_file(std::string_view ext, const Format* shown = nullptr);
 
-class DecodersApart;
-/// Checks a content with the reader of what it begins with; nothing where no reader knows that. Decoders that
-/// are trusted less run `apart` where that is given.
-std::optional<Check> check_content(Content& content, const CheckLimits& limits = {},
-                                   DecodersApart* apart = nullptr);
+/// The reader of what a content begins with, its first 4096 bytes or all of it; null for none that is sure.
+const FormatReader* reader_for(Bytes first);
+
+// In this process: `content/reading.hpp` is how others ask.
+
+/// Checks a content with the reader of what it begins with; nothing where no reader knows that.
+std::optional<Check> check_content(Content& content, const CheckLimits& limits = {});
 
 /// What a content without a name tells of itself.
 struct Inside {
     std::string title;
     ContentDetails details;
     InnerDates dates;
-    std::string_view extension;  ///< the usual one
+    std::string extension;  ///< the usual one
 };
 Inside content_inside(Content& content, const Format& format);
 

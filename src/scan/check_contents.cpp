@@ -89,8 +89,7 @@ void count(const Job& job, CheckResult& result) {
 CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOptions& options,
                         Progress& progress) {
     CheckResult result;
-    std::optional<DecodersApart> apart;
-    if (!options.decoder_program.empty()) apart.emplace(options.decoder_program);
+    DecodersApart decoders(options.decoder_program);
     shelf.commit();
     const auto view = shelf.view();
     const auto files = wanted(view, options, result);
@@ -110,7 +109,7 @@ CheckResult check_files(const Source& source, ShelfWriter& shelf, const CheckOpt
             job.waits = touch(job.pieces, source.not_copied());
             if (job.waits) return;
             PiecesContent content(source, std::move(job.pieces), job.file.size, progress);
-            job.check = check_content(content, {}, apart ? &*apart : nullptr);
+            job.check = decoders.check(content, {});
             job.stopped = progress.stopped();
         },
         [&](Job&& job) {

@@ -18,8 +18,7 @@ struct CheckOptions {
     Selection selection = {};
     Narrowing contents = {};  ///< which contents it is about; names that promise others are left out
     bool again = false;       ///< also what was checked before
-    /// This program's file, for the processes of decoders that are trusted less; empty: they run in this one.
-    std::string decoder_program = {};
+    std::string decoder_program = {};  ///< as DecodersApart has it
     CommandLine command = {};  ///< that asks, for the shelf's journal
 };
 

@@ -4,7 +4,7 @@
 
 #include "base/batches.hpp"
 #include "base/error.hpp"
-#include "content/formats.hpp"
+#include "content/apart.hpp"
 #include "content/words.hpp"
 #include "scan/pieces_content.hpp"
 
@@ -32,12 +32,13 @@ std::string title_of(const Shelf& shelf, std::int64_t entry) {
     return {};
 }
 
-bool holds_words(Content& content, const std::string& title, const WordSearch& search) {
+bool holds_words(ContentReading& reading, Content& content, const std::string& title,
+                 const WordSearch& search) {
     WordSearch::Text text(search);
     if (text.take(title)) return true;
     std::uint64_t seen = 0;
     try {
-        content_text(content, [&](std::string_view piece) {
+        reading.text(content, [&](std::string_view piece) {
             seen += piece.size();
             return text.take(piece) || seen >= most_text;
         });
@@ -66,6 +67,7 @@ Containing find_containing(const Source& source, const Shelf& shelf, const Selec
         }
         return true;
     });
+    DecodersApart decoders;
     progress.stage("looking for words");
     std::uint64_t done = 0;
     std::size_t next = 0;
@@ -79,7 +81,7 @@ Containing find_containing(const Source& source, const Shelf& shelf, const Selec
         },
         [&](Job& job) {
             PiecesContent content(source, std::move(job.pieces), job.file.size, progress);
-            job.holds = holds_words(content, job.title, search);
+            job.holds = holds_words(decoders, content, job.title, search);
         },
         [&](Job&& job) {
             ++out.files;

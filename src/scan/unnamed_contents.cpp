@@ -7,6 +7,7 @@
 
 #include "base/print.hpp"
 #include "base/text.hpp"
+#include "content/apart.hpp"
 #include "scan/content_starts.hpp"
 #include "unnamed/entry.hpp"
 #include "unnamed/gather.hpp"
@@ -80,11 +81,9 @@ std::uint64_t find_unnamed(const Source& source, const Narrowing& wanted, const 
     }
     // What came after the place that was saved comes again.
     shelf.take_out_unnamed(from);
-    std::optional<DecodersApart> apart;
-    if (!decoder_program.empty()) apart.emplace(decoder_program);
+    DecodersApart decoders(decoder_program);
     const Gathering gathering(
-        source, space, grids, places, [&](const Format& f) { return wanted.may_want(f); },
-        apart ? &*apart : nullptr);
+        source, space, grids, places, [&](const Format& f) { return wanted.may_want(f); }, decoders);
     std::uint64_t count = 0, done = from;
     auto saved = std::chrono::steady_clock::now();
     const auto save = [&] {

@@ -156,7 +156,7 @@ std::optional<Measured> Gathering::measure_at(std::size_t place, const Progress&
         }
         return stretch.end;
     };
-    return measure(source_, stretch, progress, read, apart_);
+    return measure(source_, stretch, progress, read, reading_);
 }
 
 std::uint64_t Gathering::run(std::uint64_t from, const Progress& progress,

@@ -41,13 +41,13 @@ class Gathering {
   public:
     /// `places` ascending. Keeps references.
     Gathering(const Source& source, const FreeSpace& space, const Grids& grids,
-              const std::vector<Place>& places, WantedFormat wanted, DecodersApart* apart)
+              const std::vector<Place>& places, WantedFormat wanted, ContentReading& reading)
         : source_(source),
           space_(space),
           grids_(grids),
           places_(places),
           wanted_(std::move(wanted)),
-          apart_(apart) {}
+          reading_(reading) {}
 
     /// Goes through the places from `from` on. `take(Measured&&)` gets the contents in the order of the
     /// source; `reached(offset)` is told up to where all is done: what begins before is with `take`. Ends
@@ -68,7 +68,7 @@ class Gathering {
     const Grids& grids_;
     const std::vector<Place>& places_;
     WantedFormat wanted_;
-    DecodersApart* apart_;
+    ContentReading& reading_;
 };
 
 }  // namespace undershelf

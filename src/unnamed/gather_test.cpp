@@ -37,7 +37,8 @@ class Gathered : public ::testing::Test {
         for (const auto offset : more_starts_) seen.add({offset, format_named("text")});
         const auto places = seen.take();
         std::vector<Measured> out;
-        passed_over_ = Gathering(*source, space, grids, places, wanted, nullptr)
+        ReadHere reading;
+        passed_over_ = Gathering(*source, space, grids, places, wanted, reading)
                            .run(
                                from, Progress(), [&](Measured&& m) { out.push_back(std::move(m)); },
                                [&](std::uint64_t at) { reached_ = at; });
@@ -206,7 +207,8 @@ TEST_F(Gathered, StopsWhenAsked) {
     const FreeSpace space(RangeSet(), bytes_.size());
     const std::vector<Place> places{{0, format_named("png")}};
     bool told = false;
-    Gathering(*source, space, Grids({}), places, all, nullptr)
+    ReadHere reading;
+    Gathering(*source, space, Grids({}), places, all, reading)
         .run(
             0, Stopped(), [&](Measured&&) { told = true; }, [&](std::uint64_t) { told = true; });
     EXPECT_FALSE(told);

@@ -61,8 +61,8 @@ constexpr std::uint64_t least_text = 128;
 class Measuring {
   public:
     Measuring(const Source& source, const Stretch& stretch, const Progress& progress, std::uint64_t& read,
-              DecodersApart* apart)
-        : source_(source), stretch_(stretch), progress_(progress), read_(read), apart_(apart) {}
+              ContentReading& reading)
+        : source_(source), stretch_(stretch), progress_(progress), read_(read), reading_(reading) {}
 
     std::optional<Measured> run() {
         const auto seen = what_begins();
@@ -70,7 +70,7 @@ class Measuring {
         out_.range.offset = stretch_.start;
         out_.format = seen.format->word;
         SourceContent all(source_, {stretch_.start, stretch_.end - stretch_.start}, progress_, read_);
-        auto check = check_content(all, limits, apart_);
+        auto check = reading_.check(all, limits);
         if (progress_.stopped()) return std::nullopt;
         if (check && check->finished && check->complete && !is_text_alone(*check)) {
             end_at(check->holds_to, Ending::structure);
@@ -83,7 +83,7 @@ class Measuring {
         }
         if (!out_.check.format.empty()) out_.format = out_.check.format;
         SourceContent measured(source_, out_.range, progress_, read_);
-        out_.inside = content_inside(measured, *format_named(out_.format));
+        out_.inside = reading_.inside(measured, *format_named(out_.format));
         out_.check.title = out_.inside.title;
         out_.check.details = out_.inside.details;
         out_.zeros_behind = zeros_follow(out_.range.length);
@@ -168,7 +168,7 @@ class Measuring {
         out_.begins_within = seen.format->word == "text" && !begins_as_text(first);
         // The bytes alone, as they are going to be exported.
         SourceContent part(source_, out_.range, progress_, read_);
-        if (auto check = check_content(part, limits, apart_)) out_.check = std::move(*check);
+        if (auto check = reading_.check(part, limits)) out_.check = std::move(*check);
         return true;
     }
 
@@ -246,7 +246,7 @@ class Measuring {
     bool ends_whole(std::uint64_t size) {
         if (size == 0) return false;
         SourceContent part(source_, {stretch_.start, size}, progress_, read_);
-        auto check = check_content(part, limits, apart_);
+        auto check = reading_.check(part, limits);
         if (!check || !check->complete || !check->finished || check->holds_to < size) return false;
         end_at(size, Ending::zeros);
         out_.check = std::move(*check);
@@ -310,16 +310,16 @@ class Measuring {
     const Stretch& stretch_;
     const Progress& progress_;
     std::uint64_t& read_;
-    DecodersApart* apart_;
+    ContentReading& reading_;
     Measured out_;
 };
 
 }  // namespace
 
 std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
-                                std::uint64_t& read, DecodersApart* apart) {
+                                std::uint64_t& read, ContentReading& reading) {
     if (stretch.end <= stretch.start) return std::nullopt;
-    return Measuring(source, stretch, progress, read, apart).run();
+    return Measuring(source, stretch, progress, read, reading).run();
 }
 
 }  // namespace undershelf

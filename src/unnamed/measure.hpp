@@ -7,8 +7,8 @@
 #include <string>
 
 #include "base/progress.hpp"
-#include "content/apart.hpp"
 #include "content/formats.hpp"
+#include "content/reading.hpp"
 #include "source/source.hpp"
 
 namespace undershelf {
@@ -50,9 +50,8 @@ struct Stretch {
 };
 
 /// Measures what begins at `stretch.start`; nothing where what looked like a start is none. Reads as far as
-/// it holds, and twice what has no end of its own; `read` is raised by the bytes of that. `apart` as in
-/// check_content().
+/// it holds, and twice what has no end of its own; `read` is raised by the bytes of that.
 std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
-                                std::uint64_t& read, DecodersApart* apart = nullptr);
+                                std::uint64_t& read, ContentReading& reading);
 
 }  // namespace undershelf

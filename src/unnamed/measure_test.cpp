@@ -32,7 +32,8 @@ struct Measuring {
             return next >= from && next > 0 ? next : stretch.end;
         };
         std::uint64_t read = 0;
-        return measure(*source, stretch, Progress(), read);
+        ReadHere reading;
+        return measure(*source, stretch, Progress(), read, reading);
     }
 };
 
@@ -191,7 +192,8 @@ TEST(Measure, AFalseStartIsNothing) {
     std::copy(mark.begin(), mark.end(), false_start.begin());
     EXPECT_FALSE(Measuring(false_start, {}).run());
     std::uint64_t read = 0;
-    EXPECT_FALSE(measure(*test::memory_source(noise(step)), {0, step, step, {}}, Progress(), read));
+    ReadHere reading;
+    EXPECT_FALSE(measure(*test::memory_source(noise(step)), {0, step, step, {}}, Progress(), read, reading));
 }
 
 }  // namespace undershelf

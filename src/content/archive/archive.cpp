@@ -121,7 +121,6 @@ static_assert(sizeof(SevenZipHead) == 32);
 
 class SevenZip final : public FormatReader {
   public:
-    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"7z", begins_with(first, "7z\xbc\xaf\x27\x1c"sv) ? 1.0 : 0.0};
     }
@@ -153,7 +152,6 @@ static_assert(sizeof(CabHead) == 36);
 
 class Cab final : public FormatReader {
   public:
-    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         const auto head = load<CabHead>(first);
         return {"cab", head && begins_with(first, "MSCF\0\0\0\0"sv) && head->versionMajor == 1 ? 1.0 : 0.0};

@@ -60,6 +60,7 @@ bool is_head(Bytes bytes) {
 
 class Tar final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"tar", first.size() >= block && is_head(first.first(block)) ? 0.9 : 0.0};
     }

@@ -159,6 +159,7 @@ class RtfCheck {
 
 class Rtf final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"rtf", begins_with(first, "{\\rtf") ? 1.0 : 0.0};
     }

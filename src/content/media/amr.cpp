@@ -29,6 +29,7 @@ std::size_t frame_size(std::uint8_t head, const FrameSizes& sizes) {
 
 class Amr final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         const auto mark = mark_of(first);
         if (mark.empty()) return {};

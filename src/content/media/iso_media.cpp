@@ -285,7 +285,6 @@ class IsoCheck {
 
 class IsoMedia final : public FormatReader {
   public:
-    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         const auto head = box_head(first);
         if (!head) return {};

@@ -285,7 +285,6 @@ class MatroskaCheck {
 
 class Matroska final : public FormatReader {
   public:
-    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         const auto head = ebml_head(first);
         if (!head || head->id != ebml) return {};

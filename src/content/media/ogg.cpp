@@ -63,6 +63,7 @@ std::string ogg_title(Content& content) {
 
 class Ogg final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"ogg",
                 begins_with(first, "OggS\0"sv) && first.size() > 5 && first[5] & begin_of_stream ? 1.0 : 0.0};

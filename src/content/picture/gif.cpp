@@ -85,6 +85,7 @@ class LzwCounter {
 
 class Gif final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"gif", begins_with(first, "GIF87a"sv) || begins_with(first, "GIF89a"sv) ? 1.0 : 0.0};
     }

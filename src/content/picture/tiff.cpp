@@ -249,7 +249,6 @@ class TiffCheck {
 
 class Tiff final : public FormatReader {
   public:
-    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         if (first.size() < 8) return {};
         const bool big = begins_with(first, "MM"sv);

@@ -45,7 +45,6 @@ void webp_exif(Content& content, const UseExif& use) {
 
 class WebP final : public FormatReader {
   public:
-    bool runs_apart() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"webp", first.size() >= 16 && begins_with(first, "RIFF"sv) &&
                                 begins_with(first.subspan(8), "WEBPVP8"sv)

@@ -15,6 +15,7 @@ namespace {
 
 class Html final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         const auto start = markup_start(first);
         return {"html", start.is_html && !start.declared ? 0.9 : 0.0};

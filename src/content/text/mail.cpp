@@ -204,6 +204,7 @@ class EmlCheck {
 
 class Eml final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"eml", begins_as_message(text_of(first)) ? 0.9 : 0.0};
     }
@@ -220,6 +221,7 @@ class Eml final : public FormatReader {
 
 class Mbox final : public FormatReader {
   public:
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"mbox", begins_as_folder(text_of(first)) ? 0.95 : 0.0};
     }

@@ -18,6 +18,7 @@ namespace {
 class Text final : public FormatReader {
   public:
     /// Less sure than whatever has a start of its own.
+    bool all_our_own() const override { return true; }
     Recognised recognise(Bytes first) const override {
         return {"text", encoding_of(first) ? sure_of_text : 0.0};
     }

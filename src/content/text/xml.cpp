@@ -18,6 +18,7 @@
 #include "content/text/markup.hpp"
 #include "content/text/tags.hpp"
 #include "content/text/text.hpp"
+#include "content/text/xml_start.hpp"
 #include "content/titles.hpp"
 #include "content/words.hpp"
 
@@ -180,10 +181,9 @@ class Xml final : public FormatReader {
         if (start.declared) return {xml_format(start.root), 0.95};
         // Without a declaration it must at least begin well.
         if (start.root.empty() || start.is_html) return {};
-        BytesAsContent begin(first);
-        const auto end = read_xml(begin).end;
-        const bool well = end == XmlEnd::whole || end == XmlEnd::cut;
-        return {xml_format(start.root), well ? 0.9 : 0.0};
+        const bool wide = begins_with(first, "\xff\xfe"sv) || begins_with(first, "\xfe\xff"sv);
+        const auto text = text_of(begins_with(first, "\xef\xbb\xbf"sv) ? first.subspan(3) : first);
+        return {xml_format(start.root), wide || begins_well_formed(text) ? 0.9 : 0.0};
     }
 
     Check check(Content& content, const CheckLimits&) const override {

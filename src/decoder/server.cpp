@@ -1,12 +1,13 @@
 // The process that decodes: it is asked for one check after the other, and asks for the bytes it needs.
 
+#include "decoder/server.hpp"
+
 #include <sys/resource.h>
 #include <unistd.h>
 
 #include <algorithm>
 #include <new>
 
-#include "content/apart.hpp"
 #include "content/apart_messages.hpp"
 #include "content/formats.hpp"
 #include "content/memory.hpp"
@@ -121,33 +122,59 @@ class AskedMemory final : public MemoryKeeper {
     int socket_;
 };
 
+void send_result(int socket, const std::string& text) {
+    ::alarm(0);
+    Answer out;
+    out.kind = AnswerKind::result;
+    out.length = text.size();
+    send(socket, out);
+    if (!send_all(socket, {reinterpret_cast<const std::uint8_t*>(text.data()), text.size()})) throw Closed();
+}
+
+/// Piece by piece; false once that is enough.
+bool send_text(int socket, std::string_view text) {
+    while (!text.empty()) {
+        const auto piece = text.substr(0, most_text);
+        Answer out;
+        out.kind = AnswerKind::text;
+        out.length = piece.size();
+        send(socket, out);
+        if (!send_all(socket, {reinterpret_cast<const std::uint8_t*>(piece.data()), piece.size()}))
+            throw Closed();
+        ::alarm(longest_silence);
+        if (receive<Served>(socket).bytes) return false;
+        text.remove_prefix(piece.size());
+    }
+    return true;
+}
+
 void answer(int socket, const Request& request) {
     ::alarm(longest_silence);
     ServedContent content(socket, request.size);
-    const auto check =
-        check_content(content, {request.most_output, request.most_searched, false}).value_or(Check());
-    const auto why = check.why.substr(0, most_sentence);
-    Answer out;
-    out.kind = AnswerKind::result;
-    out.offset = check.holds_to;
-    out.proven_to = check.proven_to;
-    out.strength = static_cast<std::uint8_t>(check.strength);
-    out.complete = check.complete;
-    out.finished = check.finished;
-    out.cut = check.cut;
-    out.odd_head = check.odd_head;
-    out.loose_end = check.loose_end;
-    out.format_length = static_cast<std::uint8_t>(check.format.size());
-    out.why_length = static_cast<std::uint16_t>(why.size());
-    ::alarm(0);
-    send(socket, out);
-    send_all(socket, {reinterpret_cast<const std::uint8_t*>(check.format.data()), check.format.size()});
-    send_all(socket, {reinterpret_cast<const std::uint8_t*>(why.data()), why.size()});
+    switch (request.question) {
+        case Question::check: {
+            const CheckLimits limits{request.most_output, request.most_searched, request.title != 0};
+            return send_result(socket, as_text(check_content(content, limits).value_or(Check())));
+        }
+        case Question::inside: {
+            const auto* format = format_named(request.format);
+            if (!format) throw Closed();
+            return send_result(socket, as_text(content_inside(content, *format)));
+        }
+        case Question::text:
+            try {
+                content_text(content, [&](std::string_view piece) { return !send_text(socket, piece); });
+            } catch (const std::bad_alloc&) {
+                // What asks for too much gives out no more.
+            }
+            return send_result(socket, {});
+    }
+    throw Closed();
 }
 
 }  // namespace
 
-int serve_checks(int socket) {
+int serve_contents(int socket) {
     AskedMemory memory(socket);
     const KeptBy kept(memory);
     try {
