@@ -4,7 +4,7 @@ build_packages=(g++ cmake ninja-build libboost-dev libboost-program-options-dev 
   libsqlitecpp-dev libsqlite3-dev libssl-dev libicu-dev zlib1g-dev libbz2-dev
   liblzma-dev libzstd-dev libflac-dev libfaad-dev libtiff-dev libjpeg62-turbo-dev libarchive-dev libwebp-dev
   libbrotli-dev libexpat1-dev libmount-dev libxxhash-dev libseccomp-dev pkg-config libtbb-dev)
-test_packages=(libgtest-dev libgmock-dev strace coreutils python3-minimal exfat-fuse exfatprogs)
+test_packages=(libgtest-dev libgmock-dev strace coreutils python3 exfat-fuse exfatprogs ntfs-3g)
 
 # install_packages GROUP...: installs what is missing of the groups `build` and `test`.
 install_packages() {

@@ -1,8 +1,8 @@
 #include "volume/codec.hpp"
 
-#include <zlib.h>
-
 #include <algorithm>
+
+#include "volume/inflate.hpp"
 
 namespace undershelf {
 
@@ -61,14 +61,6 @@ std::optional<ByteVector> decode_lznt1(Bytes in, std::size_t length) {
     return out;
 }
 
-std::optional<ByteVector> decode_zlib(Bytes in, std::size_t length) {
-    ByteVector out(length);
-    uLongf got = static_cast<uLongf>(length);
-    if (uncompress(out.data(), &got, in.data(), static_cast<uLong>(in.size())) != Z_OK || got != length)
-        return std::nullopt;
-    return out;
-}
-
 }  // namespace
 
 std::optional<ByteVector> decode(Codec codec, Bytes input, std::size_t length) {
@@ -76,7 +68,7 @@ std::optional<ByteVector> decode(Codec codec, Bytes input, std::size_t length) {
         case Codec::lznt1:
             return decode_lznt1(input, length);
         case Codec::zlib_chunk:
-            return decode_zlib(input, length);
+            return inflate_zlib(input, length);
         case Codec::none:
             break;
     }

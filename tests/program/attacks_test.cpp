@@ -15,6 +15,7 @@
 
 #include "support/asked_device.hpp"
 #include "support/attacked_card.hpp"
+#include "support/needs.hpp"
 
 namespace undershelf::test {
 
@@ -249,11 +250,9 @@ TEST_F(Attacks, AShelfThatWasCutOffIsPutRight) {
 }
 
 TEST_F(Attacks, NothingIsWrittenToAFileSystemThatIsOnTheSource) {
-    if (::geteuid() != 0 ||
-        shell("truncate -s 8M disk.img && mkfs.ext4 -q disk.img && mkdir m && mount -o loop "
-              "disk.img m")
-                .status != 0)
-        GTEST_SKIP() << "loop devices cannot be mounted here";
+    const auto made =
+        shell("truncate -s 8M disk.img && mkfs.ext4 -q disk.img && mkdir m && mount -o loop disk.img m");
+    UNDERSHELF_NEEDS(made.status == 0, "mounting a loop device", made.err);
     // A shelf, an image and a bag that are there already, on a file system that is mounted from their source.
     const auto done = shell("cp card.img m/; cp card.shelf m/; mkdir m/sub; true");
     ASSERT_EQ(done.status, 0);

@@ -17,6 +17,7 @@
 #include "source/coverage_file.hpp"
 #include "support/asked_device.hpp"
 #include "support/fat_image.hpp"
+#include "support/needs.hpp"
 #include "support/program_test.hpp"
 
 namespace undershelf::test {
@@ -240,7 +241,7 @@ TEST_F(Capture, SaysThatTheSourceHasGrown) {
 TEST_F(Capture, KeepsEverythingWhenTheDestinationIsFull) {
     make_drive();
     const auto made = shell("mkdir small && mount -t tmpfs -o size=24m none small");
-    if (made.status != 0) GTEST_SKIP() << "no small file system can be mounted here: " << made.err;
+    UNDERSHELF_NEEDS(made.status == 0, "mounting a small file system", made.err);
     const auto child = start({"--limit", "8M", "--coverage", "coverage.csv"}, 2 << 20, "small/copy.img");
     shell("head -c 24m /dev/zero > small/somebody.else");
     int status = 0;
@@ -290,7 +291,7 @@ TEST_F(Capture, SaysWhatMakesNoSense) {
 TEST_F(Capture, ADriveIsCapturedAsAFileIs) {
     make_drive();
     const auto made = shell("losetup -r -f --show drive.img");
-    if (made.status != 0) GTEST_SKIP() << "no loop device can be made here: " << made.err;
+    UNDERSHELF_NEEDS(made.status == 0, "a loop device", made.err);
     const auto device = made.out.substr(0, made.out.find('\n'));
     const auto ran = run({"capture", device, "copy.img"});
     const auto inspected = run({"inspect", device});

@@ -13,6 +13,7 @@
 #include "support/bag_validator.hpp"
 #include "support/fat_image.hpp"
 #include "support/memory_content.hpp"
+#include "support/needs.hpp"
 #include "support/program_test.hpp"
 
 namespace undershelf::test {
@@ -278,8 +279,7 @@ TEST_F(Rounds, SurviveAHundredKills) {
 
 TEST_F(Rounds, GoToTheNextDestinationWhenOneHasNoRoom) {
     const Mounted small(folder.at("small"), "mount -t tmpfs -o size=1200k none " + folder.at("small"));
-    if (small.made().status != 0)
-        GTEST_SKIP() << "no small file system can be mounted here: " << small.made().err;
+    UNDERSHELF_NEEDS(small.made().status == 0, "mounting a small file system", small.made().err);
     // Of the room there hardly anything is left.
     ASSERT_EQ(shell("head -c 156k /dev/zero > small/somebody.else").status, 0);
     const std::vector<std::string> both{"export", "card.shelf", "--to", "small/bag", "--to", "rest", "--all"};
@@ -307,7 +307,7 @@ TEST_F(Rounds, TellCapitalsApartWhereTheDestinationDoesNot) {
                                 ".img >/dev/null && "
                                 "mount.exfat-fuse $(losetup -f --show " +
                                 at + ".img) " + at);
-    if (exfat.made().status != 0) GTEST_SKIP() << "no exFAT can be mounted here: " << exfat.made().err;
+    UNDERSHELF_NEEDS(exfat.made().status == 0, "mounting exFAT by exfat-fuse", exfat.made().err);
     EXPECT_EQ(export_to("exfat/bag", {"--origin", "live"}).status, 0);
     // The same file in other letters; a folder in other letters.
     folder.write("exfat/bag/data/live/fox.txt", std::string("theirs"));
@@ -323,7 +323,7 @@ TEST_F(Rounds, TellCapitalsApartWhereTheDestinationDoesNot) {
 
 TEST_F(Rounds, KeepWhatIsFinishedWhenTheDestinationGoesAway) {
     const Mounted there(folder.at("there"), "mount -t tmpfs -o size=8m none " + folder.at("there"));
-    if (there.made().status != 0) GTEST_SKIP() << "nothing can be mounted here: " << there.made().err;
+    UNDERSHELF_NEEDS(there.made().status == 0, "mounting a file system", there.made().err);
     ASSERT_EQ(export_to("there/bag", {"--origin", "live"}).status, 0);
     // It can be read alone.
     ASSERT_EQ(shell("mount -o remount,ro there").status, 0);

@@ -13,6 +13,7 @@
 
 #include "base/sha256.hpp"
 #include "support/fat_image.hpp"
+#include "support/needs.hpp"
 #include "support/program.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -53,7 +54,7 @@ std::string short_name(std::string text) {
 
 TEST_F(Safety, OpensTheSourceForReadingOnly) {
     make_card(200'000);
-    if (shell("strace -V").status != 0) GTEST_SKIP() << "strace is not here";
+    UNDERSHELF_NEEDS(shell("strace -V").status == 0, "strace", "");
     const std::vector<std::string> jobs{"inspect card.img",
                                         "inspect card.img --format json",
                                         "scan card.img",
@@ -107,7 +108,7 @@ TEST_F(Safety, RefusesDestinationsOnTheSource) {
 TEST_F(Safety, RefusesAPlaceMountedFromTheSource) {
     const auto made =
         shell("truncate -s 8M disk.img && mkfs.ext4 -q disk.img && mkdir m && mount -o loop disk.img m");
-    if (made.status != 0) GTEST_SKIP() << "no file system can be mounted here: " << made.err;
+    UNDERSHELF_NEEDS(made.status == 0, "mounting a file system", made.err);
     make_card(1000);
     const auto scanned = run({"scan", "disk.img", "--shelf", "m/x.shelf"});
     const auto loop = shell("losetup -j disk.img | cut -d: -f1").out;
@@ -121,7 +122,7 @@ TEST_F(Safety, RefusesAPlaceMountedFromTheSource) {
 TEST_F(Safety, ReadsABlockDevice) {
     make_card(50'000);
     const auto made = shell("losetup -r -f --show card.img");
-    if (made.status != 0) GTEST_SKIP() << "no loop device can be made here: " << made.err;
+    UNDERSHELF_NEEDS(made.status == 0, "a loop device", made.err);
     const auto device = made.out.substr(0, made.out.find('\n'));
     const auto inspected = run({"inspect", device});
     const auto scanned = run({"scan", device, "--shelf", "card.shelf"});
@@ -149,7 +150,7 @@ TEST_F(Safety, WantsRoomBeforeTheFirstByte) {
     make_card(3'000'000);
     run({"scan", "card.img"});
     const auto made = shell("mkdir small && mount -t tmpfs -o size=1m none small");
-    if (made.status != 0) GTEST_SKIP() << "no small file system can be mounted here: " << made.err;
+    UNDERSHELF_NEEDS(made.status == 0, "mounting a small file system", made.err);
     const auto result = run({"export", "card.shelf", "--to", "small/out", "--all"});
     const bool there = std::filesystem::exists(folder.at("small/out"));
     shell("umount small");
@@ -255,7 +256,7 @@ TEST_F(Safety, LosesNothingWhenTheDiskIsFull) {
 }
 
 TEST(Rights, ThatAreMissingAreSaidWithTheCommandThatHelps) {
-    if (::geteuid() != 0) GTEST_SKIP() << "takes another user's place";
+    UNDERSHELF_NEEDS(::geteuid() == 0, "root, to take another user's place", "");
     const TemporaryFolder folder;
     const auto image = folder.write("card.img", ByteVector(4096));
     std::filesystem::permissions(folder.path(), std::filesystem::perms::owner_all);
