@@ -43,9 +43,12 @@ Json by_name(const Rows& rows, const NameOf& name_of) {
 /// What a command has done, in words of its options.
 Json command_json(const char* name, const CommandRecord& command, const std::string& started,
                   const std::string& ended, const std::string& state) {
-    const auto& typed = command.arguments;
+    std::vector<std::string> typed;
+    for (const auto& word : Json::parse(command.arguments, nullptr, false)) {
+        if (word.is_string()) typed.push_back(word.get<std::string>());
+    }
     Json out{
-        {"command", typed.empty() ? name : typed.front()},
+        {"command", typed.empty() ? std::string(name) : typed.front()},
         {"version", or_null(command.version)},
         {"options", typed.empty() ? std::vector<std::string>() : std::vector(typed.begin() + 1, typed.end())},
         {"started", started},

@@ -101,10 +101,12 @@ int run(const std::vector<std::string>& arguments) {
 }
 
 /// The exit status, whatever is thrown.
-int guarded(const std::vector<std::string>& arguments) {
+int guarded(int argc, char** argv) {
     const auto say = [](const std::string& sentence) { note("undershelf: {}\n", sentence); };
     try {
-        const int status = run(arguments);
+        claim_standard_files();
+        stop_flag();
+        const int status = run({argv + 1, argv + argc});
         flush_out();
         return status;
     } catch (const Error& e) {
@@ -117,7 +119,7 @@ int guarded(const std::vector<std::string>& arguments) {
     } catch (const std::system_error& e) {
         say(fmt::format("{}.", e.what()));
     } catch (const std::bad_alloc&) {
-        say("There is not enough memory for this.");
+        say("There is not enough memory for this. What was finished is kept.");
     } catch (const std::exception& e) {
         say(fmt::format("Unexpected error: {}. Finished work is saved. Please report this.", e.what()));
     }
@@ -130,13 +132,14 @@ int guarded(const std::vector<std::string>& arguments) {
 
 int main(int argc, char** argv) {
     namespace cli = undershelf::cli;
-    cli::claim_standard_files();
-    cli::stop_flag();
     // With a zone in the environment the C library does not look at its file for every date.
     ::setenv("TZ", ":/etc/localtime", 0);
     std::signal(SIGPIPE, SIG_DFL);
-    const std::vector<std::string> arguments(argv + 1, argv + argc);
-    const int status = cli::guarded(arguments);
-    cli::note_end(status);
+    const int status = cli::guarded(argc, argv);
+    try {
+        cli::note_end(status);
+    } catch (const std::exception&) {
+        // How it ended stays unknown, as of a command that was cut off.
+    }
     return status;
 }

@@ -80,9 +80,16 @@ std::string checksum_of(const Folder& folder, const std::string& path) {
 }  // namespace
 
 std::string journal_header(const BagOwner& owner, unsigned round) {
-    return nlohmann::ordered_json{
-        {"job", owner.job}, {"shelf", owner.shelf}, {"round", round}, {"command", owner.command}}
-        .dump(-1, ' ', false, json::error_handler_t::replace);
+    std::string out = "{\"job\":";
+    append_json_text(out, owner.job);
+    out += ",\"shelf\":";
+    append_json_text(out, owner.shelf);
+    out += fmt::format(",\"round\":{},\"command\":[", round);
+    for (std::size_t i = 0; i < owner.command.size(); ++i) {
+        if (i) out += ',';
+        append_json_text(out, owner.command[i]);
+    }
+    return out += "]}";
 }
 
 BagPast::BagPast(const Folder& folder, const BagOwner& owner) : folder_(folder) {

@@ -227,6 +227,8 @@ bool is_sound(const LineGist& line) {
 }
 
 std::optional<LineGist> gist_of(const std::string& line) {
+    // All of its lines begin so; the header of a journal does not.
+    if (!line.starts_with("{\"id\":")) return std::nullopt;
     LineGist out;
     GistReader in(line);
     std::string place;

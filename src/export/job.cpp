@@ -1,11 +1,14 @@
 #include "export/job.hpp"
 
+#include <fmt/format.h>
+
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "base/printable.hpp"
 #include "shelf/selection_json.hpp"
 
-using nlohmann::ordered_json;
+using nlohmann::json;
 
 namespace undershelf {
 
@@ -24,13 +27,12 @@ std::optional<ExportTree> export_tree_from_word(std::string_view text) {
 }
 
 std::string describe_job(const SourceRecord& source, const ExportOptions& options) {
-    ordered_json j;
-    j["source"] = source.path;
-    j["bytes"] = source.size;
-    j["selection"] = selection_json(options.selection);
-    j["tree"] = word(options.tree);
-    if (options.links) j["links"] = true;
-    return j.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    std::string out = "{\"source\":";
+    append_json_text(out, source.path);
+    out += fmt::format(",\"bytes\":{},\"selection\":{},\"tree\":\"{}\"", source.size,
+                       selection_json(options.selection).dump(-1, ' ', false, json::error_handler_t::replace),
+                       word(options.tree));
+    return out += options.links ? ",\"links\":true}" : "}";
 }
 
 }  // namespace undershelf

@@ -88,12 +88,13 @@ std::uint64_t bytes_to_write(const Shelf& shelf, const Source& source, const Exp
     if (room && most <= *room / 2) return all.bytes;
     const auto needed = estimate(shelf, source, options, destinations, std::nullopt);
     if (needed.fits()) return needed.bytes;
-    throw Error(Trouble::refused,
-                fmt::format("{} {} {} bytes free, and the {} selected files need {}. Choose a larger "
-                            "destination, give another one with --to in addition, or select less, for example "
-                            "with --grade likely+.",
-                            fmt::join(options.to, " and "), options.to.size() == 1 ? "has" : "have",
-                            *needed.free, needed.files, needed.bytes));
+    throw Error(
+        Trouble::refused,
+        fmt::format("{} {} {} bytes free, and the {} selected files need {}. Choose a larger "
+                    "destination, give another one with --to in addition, or select less, for example "
+                    "with --grade likely+.",
+                    fmt::join(options.to, " and "), options.to.size() == 1 ? "has" : "have", *needed.free,
+                    needed.files, needed.bytes));
 }
 
 }  // namespace undershelf

@@ -7,6 +7,7 @@
 #include <chrono>
 #include <nlohmann/json.hpp>
 
+#include "base/printable.hpp"
 #include "base/timestamp.hpp"
 #include "shelf/database.hpp"
 #include "shelf/selection_json.hpp"
@@ -41,6 +42,16 @@ const char* place_of_jobs(SQLite::Database& db) {
     return version < has_jobs || version >= knows_commands ? "" : "main.";
 }
 
+/// A list in JSON. Written by hand: the library's values take memory even while they go away.
+std::string list_of(const std::vector<std::string>& items) {
+    std::string out = "[";
+    for (const auto& item : items) {
+        if (out.size() > 1) out += ',';
+        append_json_text(out, item);
+    }
+    return out += ']';
+}
+
 std::string as_json(const nlohmann::json& value) {
     return value.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
@@ -50,7 +61,7 @@ std::string as_json(const nlohmann::json& value) {
 void bind_command(SQLite::Statement& s, int first, const CommandLine& command) {
     if (command.version.empty()) return;
     s.bind(first, command.version);
-    s.bind(first + 1, as_json(command.arguments));
+    s.bind(first + 1, list_of(command.arguments));
 }
 
 CommandRecord command_in(SQLite::Statement& q, int first) {
@@ -59,12 +70,7 @@ CommandRecord command_in(SQLite::Statement& q, int first) {
         return q.isColumnNull(column) ? std::string() : q.getColumn(column).getString();
     };
     out.version = text(first);
-    const auto arguments = nlohmann::json::parse(text(first + 1), nullptr, false);
-    if (arguments.is_array()) {
-        for (const auto& a : arguments) {
-            if (a.is_string()) out.arguments.push_back(a.get<std::string>());
-        }
-    }
+    out.arguments = text(first + 1);
     if (!q.isColumnNull(first + 2)) out.exit = q.getColumn(first + 2).getInt();
     return out;
 }
@@ -80,7 +86,7 @@ void note_exit(const std::string& shelf, const CommandLine& command, const std::
                 *db, fmt::format("SELECT max(id) FROM {} WHERE options = ? AND started >= ? AND exit "
                                  "IS NULL",
                                  table));
-            q.bind(1, as_json(command.arguments));
+            q.bind(1, list_of(command.arguments));
             q.bind(2, began);
             if (!q.executeStep() || q.isColumnNull(0)) continue;
             const auto row = q.getColumn(0).getInt64();

@@ -21,7 +21,9 @@ struct CommandLine {
     std::vector<std::string> arguments;
 };
 /// As a shelf has it, with its exit status once that is known. All empty for earlier versions.
-struct CommandRecord : CommandLine {
+struct CommandRecord {
+    std::string version;
+    std::string arguments;  ///< a list in JSON
     std::optional<int> exit;
 };
 /// Version and arguments, the latter as a list in JSON, to two places of a statement.
