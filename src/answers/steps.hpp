@@ -7,6 +7,8 @@
 #include <string_view>
 #include <vector>
 
+#include "base/command_line.hpp"
+
 namespace undershelf {
 
 /// One command. Places that somebody has to fill in are in capitals: DIR, IMAGE, SOURCE.
@@ -27,8 +29,6 @@ struct Plan {
     void add(Step step);
 };
 
-/// A command as it is typed into a shell.
-std::string command_line(const std::vector<std::string>& argv);
 /// `about 3 min`; `seconds` where it takes no longer.
 std::string about(double seconds);
 /// `next` and `steps`.

@@ -122,22 +122,24 @@ void tell_of_already(const ExportResult& result, const ExportOptions& job) {
     }
 }
 
+/// `a, b, c, ...` of so many.
+std::string first_of(const std::vector<std::string>& first, std::uint64_t all) {
+    std::vector<std::string> named;
+    for (const auto& name : first) named.push_back(without_controls(name));
+    return fmt::format("{}{}", fmt::join(named, ", "), all > first.size() ? ", ..." : "");
+}
+
 /// What somebody else has done to a bag between two rounds.
 void tell_of_strangers(const ExportResult& result) {
     for (const auto& part : result.parts) {
         if (part.unfit)
-            note(
-                "undershelf: {} of earlier rounds {} not in {} any more as {} written: {}{}. undershelf "
-                "verify "
-                "{} says more.\n",
-                counted(part.unfit, "file", "files"), part.unfit == 1 ? "is" : "are", part.folder,
-                part.unfit == 1 ? "it was" : "they were", fmt::join(part.first_unfit, ", "),
-                part.unfit > part.first_unfit.size() ? ", ..." : "", command_line({part.folder}));
+            note("undershelf: {} of earlier rounds in {} {} missing or changed: {}. All that differs: {}\n",
+                 counted(part.unfit, "file", "files"), part.folder, part.unfit == 1 ? "is" : "are",
+                 first_of(part.first_unfit, part.unfit), command_line({"undershelf", "verify", part.folder}));
         if (part.foreign)
-            note("undershelf: {} in {} {} of no export: {}{}. {} kept, and in no list of the bag.\n",
+            note("undershelf: {} in {} {} not from an export: {}. {} kept, and in no list of the bag.\n",
                  counted(part.foreign, "file", "files"), part.folder, part.foreign == 1 ? "is" : "are",
-                 fmt::join(part.first_foreign, ", "), part.foreign > part.first_foreign.size() ? ", ..." : "",
-                 part.foreign == 1 ? "It is" : "They are");
+                 first_of(part.first_foreign, part.foreign), part.foreign == 1 ? "It is" : "They are");
     }
 }
 

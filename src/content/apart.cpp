@@ -29,6 +29,8 @@ using namespace content;
 
 namespace {
 
+constexpr const char* decoder_name = "undershelf-decoder";
+
 /// What a process says for longer than its time, or not at all, ends it.
 struct Failed {};
 
@@ -68,6 +70,8 @@ class MemoryOfOther {
 class DecodersApart::Process {
   public:
     Process(const std::string& program, const ApartBounds& bounds) : silence_(bounds.silence) {
+        // Never one from the folder that somebody happens to work in.
+        if (program.empty()) cannot_start(decoder_name, ENOENT);
         std::array<int, 2> ends{};
         if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends.data()) != 0)
             cannot_start(program, errno);
@@ -171,8 +175,8 @@ class DecodersApart::Process {
                     if (!memory_.give(said.length)) throw Failed();
                     break;
                 case AnswerKind::text:
-                    if (const auto piece = text_of(said.length, most_text); take && !enough)
-                        enough = take(piece);
+                    if (enough || !take) throw Failed();
+                    enough = take(text_of(said.length, most_text));
                     send(Served{enough});
                     break;
                 case AnswerKind::wants_bytes:
@@ -207,8 +211,6 @@ class DecodersApart::Process {
 };
 
 namespace {
-constexpr const char* decoder_name = "undershelf-decoder";
-
 /// The decoder in the folder of a file; empty where it is not there.
 std::string beside(const std::filesystem::path& file) {
     std::error_code ec;
@@ -229,9 +231,7 @@ std::string decoder_beside() {
 }
 
 DecodersApart::DecodersApart(const std::string& program, ApartBounds bounds)
-    : program_(program.empty() ? decoder_beside() : program), bounds_(bounds) {
-    if (program_.empty()) program_ = decoder_name;  // which starting it then says is not there
-}
+    : program_(program.empty() ? decoder_beside() : program), bounds_(bounds) {}
 DecodersApart::~DecodersApart() = default;
 
 std::unique_ptr<DecodersApart::Process> DecodersApart::take() {

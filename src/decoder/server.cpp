@@ -163,7 +163,10 @@ void answer(int socket, const Request& request) {
         }
         case Question::text:
             try {
-                content_text(content, [&](std::string_view piece) { return !send_text(socket, piece); });
+                bool enough = false;
+                content_text(content, [&](std::string_view piece) {
+                    return enough = enough || !send_text(socket, piece);
+                });
             } catch (const std::bad_alloc&) {
                 // What asks for too much gives out no more.
             }

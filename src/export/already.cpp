@@ -49,7 +49,7 @@ Already::Already(const Bag& bag, SafePaths& names, bool keeps_folders, bool line
 
 void Already::take_line(const std::string& line, LineGist&& gist, bool with_line) {
     if (gist.outcome == "failed") return;
-    EarlierFile file{{}, gist.revision, gist.size, gist.outcome == "partial", {}};
+    EarlierFile file{{}, gist.revision, gist.outcome == "partial", {}};
     if (gist.path_in_bag) {
         const auto folder = folder_in(*gist.path_in_bag);
         if (keeps_folders_)

@@ -16,7 +16,6 @@ namespace undershelf {
 struct EarlierFile {
     std::string path;  ///< in the bag; empty where nothing was written
     int revision = 0;
-    std::uint64_t size = 0;
     bool partial = false;
     std::optional<ExportedEntry> line;  ///< where it was asked for
 };

@@ -190,11 +190,10 @@ void Bag::sync() const {
 void Bag::publish(std::vector<ExportedEntry> batch, bool synced) {
     append(batch, synced);
     std::vector<ExportedEntry> failed;
-    OpenFolders folders(folder_);
     for (auto& e : batch) {
         if (!e.path_in_bag) continue;
         try {
-            folders.rename_without_replacing(part_path(e.id), *e.path_in_bag);
+            folder_.rename_without_replacing(part_path(e.id), *e.path_in_bag);
         } catch (const std::system_error& error) {
             failed_.push_back(e);
             e.outcome = "failed";

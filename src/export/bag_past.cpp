@@ -2,13 +2,13 @@
 
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <fmt/ranges.h>
 
 #include <algorithm>
 #include <charconv>
 #include <nlohmann/json.hpp>
 #include <unordered_map>
 
+#include "base/command_line.hpp"
 #include "base/printable.hpp"
 #include "base/sha256.hpp"
 #include "base/slash_path.hpp"
@@ -57,11 +57,11 @@ Header header_in(const Folder& folder) {
     for (const auto& word : j["command"]) {
         if (word.is_string()) out.command.push_back(word.get<std::string>());
     }
+    // Whoever reads this may type it: nothing but an export, and nothing that is not seen.
+    const auto hides = [](const std::string& word) { return without_controls(word) != word; };
+    const bool is_export = !out.command.empty() && out.command.front() == "export";
+    if (!is_export || std::any_of(out.command.begin(), out.command.end(), hides)) out.command.clear();
     return out;
-}
-
-std::string typed(const std::vector<std::string>& command) {
-    return without_controls(fmt::format("undershelf {}", fmt::join(command, " ")));
 }
 
 /// Bags of earlier versions name the source alone.
@@ -152,10 +152,11 @@ void BagPast::check_journal(const BagOwner& owner) const {
     if (header.job != owner.job)
         throw Error(
             Trouble::refused,
-            fmt::format("{} holds an interrupted export of another job. Finish that one first, or give "
-                        "a new folder.{}",
-                        folder_.path(),
-                        header.command.empty() ? "" : " Its command: " + typed(header.command)));
+            fmt::format(
+                "{} holds an interrupted export of another job. Finish that one first, or give "
+                "a new folder.{}",
+                folder_.path(),
+                header.command.empty() ? "" : " Its command: undershelf " + command_line(header.command)));
 }
 
 void BagPast::check_tags() const {

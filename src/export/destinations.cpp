@@ -22,29 +22,6 @@ fs::path absolute_path(const std::string& folder) {
     return path.has_filename() ? path : path.parent_path();
 }
 
-std::unordered_map<std::int64_t, int> held_in(const std::string& path, const BagOwner& owner) {
-    std::unordered_map<std::int64_t, int> out;
-    std::error_code ec;
-    if (!fs::is_directory(path, ec)) return out;
-    try {
-        const Folder folder(path);
-        const BagPast past(folder, owner);
-        past.each_finished([&](const std::string&, LineGist&& line) {
-            if (!line.path_in_bag || !past.is_there(line)) return;
-            auto& revision = out[line.id];
-            revision = std::max(revision, line.revision);
-        });
-        for (const auto& [e, synced] : past.unfinished()) {
-            const bool there =
-                e.path_in_bag && (folder.status(*e.path_in_bag) || folder.status(Bag::part_path(e.id)));
-            if (there) out.insert_or_assign(e.id, e.revision);
-        }
-    } catch (const std::system_error&) {
-        // Whoever writes there says so.
-    }
-    return out;
-}
-
 }  // namespace
 
 BagOwner owner_of(const Shelf& shelf, const ExportOptions& options) {
@@ -52,20 +29,54 @@ BagOwner owner_of(const Shelf& shelf, const ExportOptions& options) {
             options.command.arguments};
 }
 
-Destinations::Destinations(const Shelf& shelf, const ExportOptions& options) : folders_(options.to) {
-    const auto owner = owner_of(shelf, options);
+Destinations::Destinations(const Shelf& shelf, const ExportOptions& options)
+    : folders_(options.to), owner_(owner_of(shelf, options)), bags_(options.to.size()) {
     std::set<fs::path> seen;
     for (const auto& folder : folders_) {
         if (!seen.insert(absolute_path(folder)).second)
             throw Error(Trouble::usage, fmt::format("--to gives {} twice.", folder));
-        held_.push_back(held_in(folder, owner));
     }
+    for (std::size_t i = 0; folders_.size() > 1 && i < folders_.size(); ++i) look(i);
 }
 
-bool Destinations::has(const ShelfEntry& entry, std::size_t but) const {
-    for (std::size_t i = 0; i < held_.size(); ++i) {
-        const auto it = held_[i].find(entry.id);
-        if (i != but && it != held_[i].end() && it->second >= entry.revision) return true;
+Destinations::Bag& Destinations::look(std::size_t number) const {
+    if (bags_[number]) return *bags_[number];
+    auto& out = bags_[number].emplace();
+    std::error_code ec;
+    if (!fs::is_directory(folders_[number], ec)) return out;
+    try {
+        const Folder folder(folders_[number]);
+        const BagPast past(folder, owner_);
+        past.each_finished([&](const std::string&, LineGist&& line) {
+            if (!line.path_in_bag || !past.is_there(line)) return;
+            auto& held = out.entries[line.id];
+            held.revision = std::max(held.revision, line.revision);
+        });
+        out.unfinished = past.state() == BagState::unfinished;
+        for (const auto& [e, synced] : past.unfinished()) {
+            const bool there = e.path_in_bag && (folder.status(*e.path_in_bag) ||
+                                                 folder.status(undershelf::Bag::part_path(e.id)));
+            if (there) out.entries.insert_or_assign(e.id, Held{e.revision, false});
+        }
+    } catch (const std::system_error&) {
+        // Whoever writes there says so.
+    }
+    return out;
+}
+
+const Destinations::Held* Destinations::find(const ShelfEntry& entry, std::size_t but) const {
+    for (std::size_t i = 0; i < folders_.size(); ++i) {
+        if (i == but) continue;
+        const auto& entries = look(i).entries;
+        const auto it = entries.find(entry.id);
+        if (it != entries.end() && it->second.revision >= entry.revision) return &it->second;
+    }
+    return nullptr;
+}
+
+bool Destinations::unfinished_after(std::size_t folder) const {
+    for (auto i = folder + 1; i < folders_.size(); ++i) {
+        if (look(i).unfinished) return true;
     }
     return false;
 }

@@ -28,7 +28,8 @@ ExportResult export_entries(const Shelf& shelf, const Source& source, const Expo
                  out.interrupted ? std::vector<ExportedRevision>() : exporter.exported());
         if (out.not_noted.empty()) out.not_noted = note.trouble();
         out.no_room = exporter.left_over();
-        if (out.interrupted || !out.no_room) break;
+        // A bag may have been cut off when it had everything but its end.
+        if (out.interrupted || (!out.no_room && !destinations.unfinished_after(i))) break;
     }
     return out;
 }

@@ -119,9 +119,10 @@ void Exporter::run() {
 void Exporter::finish() {
     bag_.commit();
     recount_failed();
-    const bool goes_on = bag_.goes_on() || bag_.past().info().rounds.empty();
+    std::erase_if(exported_, [this](const ExportedRevision& e) { return nameless_.count(e.entry) > 0; });
     part_.added = added_ || bag_.goes_on();
-    if (!added_ && !goes_on) return bag_.leave();
+    // A new bag is one with nothing in it, too.
+    if (!part_.added && !bag_.past().info().rounds.empty()) return bag_.leave();
     if (links_) make_links();
     // Deepest first: setting a folder's date before what is in it was written would be in vain.
     for (auto it = folder_times_.rbegin(); it != folder_times_.rend(); ++it) {
@@ -140,9 +141,9 @@ bool Exporter::is_done(const ShelfEntry& e) {
         ++result_.resumed;
         return true;
     }
-    if (destinations_.have_elsewhere(e, number_)) {
-        // Whoever comes first tells of all.
-        if (number_ > 0) return true;
+    if (const auto* held = destinations_.elsewhere(e, number_)) {
+        // Whoever comes first tells of all that is in finished rounds; who goes on with one tells of that.
+        if (number_ > 0 || !held->finished) return true;
         ++result_.already;
         exported_.push_back({e.id, e.revision});
         return true;
@@ -342,7 +343,7 @@ void Exporter::recount_failed() {
         if (links_) links_->has_none(line.id);
         result_.take_back(line);
         ++result_.failed;
-        std::erase_if(exported_, [&](const ExportedRevision& e) { return e.entry == line.id; });
+        nameless_.insert(line.id);
     }
 }
 

@@ -99,6 +99,7 @@ class Exporter {
     std::optional<std::uint64_t> largest_;
     std::uint64_t left_over_ = 0;
     std::vector<ExportedRevision> exported_;
+    std::unordered_set<std::int64_t> nameless_;  ///< entries that could not be given their names
     std::unordered_map<std::int64_t, const ExportedEntry*>
         done_;  ///< in this round, before it was interrupted
     std::unordered_set<std::string> made_;
@@ -106,9 +107,9 @@ class Exporter {
     std::vector<Task> tasks_;    ///< gathered
     std::vector<Task> writing_;  ///< being written
     tbb::task_group writers_;
-    std::uint64_t gathered_ = 0;  ///< bytes of tasks_
+    std::uint64_t gathered_ = 0;                       ///< bytes of tasks_
     std::uint64_t in_batch_ = 0, files_in_batch_ = 0;  ///< bytes and files since the last commit
-    bool added_ = false;          ///< a line
+    bool added_ = false;                               ///< a line
     std::chrono::steady_clock::time_point last_commit_;
 };
 

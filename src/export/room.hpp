@@ -31,8 +31,8 @@ struct ExportEstimate {
 /// Looks at what there is alone. `largest`: the largest file that the destinations can hold.
 ExportEstimate estimate(const Shelf& shelf, const Source& source, const ExportOptions& options,
                         const Destinations& destinations, std::optional<std::uint64_t> largest);
-/// What is to be written, bytes; where there is plenty of room at most that. Throws Error(refused) when it does
-/// not fit.
+/// What is to be written, bytes; where there is plenty of room at most that. Throws Error(refused) when it
+/// does not fit.
 std::uint64_t bytes_to_write(const Shelf& shelf, const Source& source, const ExportOptions& options,
                              const Destinations& destinations);
 

@@ -172,20 +172,23 @@ class Checker {
     void check_unfinished() {
         out_.unfinished_command = round_->command;
         std::vector<Named> files;
-        for (const auto& line : round_->lines)
+        for (const auto& line : round_->lines) {
             files.push_back({*line.path_in_bag, {{"SHA256", line.sha256}}, 1});
+            if (!line.leads_to.empty()) tags_.links[*line.path_in_bag] = line.leads_to;
+        }
         const auto findings = check(files);
+        out_.interrupted |= progress_.stopped();
         for (std::size_t i = 0; i < files.size(); ++i) {
             in_unfinished_.insert(files[i].path);
-            const bool is_link = !round_->lines[i].leads_to.empty();
             out_.unfinished.push_back(
-                findings[i].state == State::as_written || is_link
+                findings[i].state == State::as_written
                     ? fmt::format("{} was written by a round that is not finished.", files[i].path)
                     : fmt::format("{} is of a round that is not finished, and is not there in full yet.",
                                   files[i].path));
         }
         for (const auto id : round_->parts)
-            out_.unfinished.push_back(fmt::format("Entry {} was being written.", id));
+            out_.unfinished.push_back(
+                fmt::format("The file of entry {} was begun, and is not there yet.", id));
     }
 
     Finding finding(const Named& file) {

@@ -73,8 +73,10 @@ constexpr unsigned longest_code = 15;
 /// counting up.
 class Code {
   public:
-    /// Throws Damaged where more words are told than there can be. `whole`: nor fewer, but for one alone.
-    void build(std::span<const std::uint8_t> lengths, bool whole) {
+    /// Throws Damaged where more words are told than there can be; and fewer, unless that is allowed:
+    /// `one_bit` for a word alone, which has one bit then, or for none (section 3.2.7).
+    enum class Fewer : std::uint8_t { no, one_bit, yes };
+    void build(std::span<const std::uint8_t> lengths, Fewer fewer) {
         std::array<std::uint16_t, longest_code + 2> first_place{};
         counts_.fill(0);
         for (const auto length : lengths) ++counts_[length];
@@ -85,8 +87,9 @@ class Code {
             if (left < 0) throw Damaged();
             first_place[length + 1] = static_cast<std::uint16_t>(first_place[length] + counts_[length]);
         }
-        words_ = first_place[longest_code + 1];
-        if (whole && left > 0 && words_ > 1) throw Damaged();
+        const auto words = first_place[longest_code + 1];
+        const bool may_be_fewer = fewer == Fewer::yes || (fewer == Fewer::one_bit && words == counts_[1]);
+        if (left > 0 && !may_be_fewer) throw Damaged();
         auto place = first_place;
         for (std::size_t symbol = 0; symbol < lengths.size(); ++symbol) {
             if (lengths[symbol]) symbols_[place[lengths[symbol]]++] = static_cast<std::uint16_t>(symbol);
@@ -146,7 +149,6 @@ class Code {
     std::array<std::uint16_t, longest_code + 1> counts_{};
     std::array<std::uint16_t, 288> symbols_{};
     std::array<Entry, 1u << table_bits> table_{};
-    unsigned words_ = 0;
 };
 
 /// Lengths and distances by their symbols (section 3.2.5): where each begins, and how many bits go on.
@@ -209,8 +211,8 @@ class Inflating {
         std::fill(lengths.begin() + 256, lengths.begin() + 280, std::uint8_t{7});
         std::array<std::uint8_t, 30> distances{};
         distances.fill(5);
-        literals_.build(lengths, true);
-        distances_.build(distances, false);
+        literals_.build(lengths, Code::Fewer::no);
+        distances_.build(distances, Code::Fewer::yes);  // two of its words have no meaning
     }
 
     /// Section 3.2.7.
@@ -222,7 +224,7 @@ class Inflating {
         std::array<std::uint8_t, 19> of_lengths{};
         for (unsigned i = 0; i < told; ++i) of_lengths[order[i]] = static_cast<std::uint8_t>(in_.take(3));
         Code code;
-        code.build(of_lengths, true);
+        code.build(of_lengths, Code::Fewer::no);
         std::array<std::uint8_t, 286 + 30> lengths{};
         for (unsigned at = 0; at < literals + distances;) {
             const auto symbol = code.decode(in_);
@@ -241,8 +243,8 @@ class Inflating {
         }
         if (lengths[end_of_block] == 0) throw Damaged();
         const std::span all(lengths);
-        literals_.build(all.first(literals), true);
-        distances_.build(all.subspan(literals, distances), true);
+        literals_.build(all.first(literals), Code::Fewer::one_bit);
+        distances_.build(all.subspan(literals, distances), Code::Fewer::one_bit);
     }
 
     void block() {

@@ -169,52 +169,16 @@ void Folder::rename(const std::string& from, const std::string& to) const {
     if (::renameat(from_folder.get(), from_name.c_str(), to_folder.get(), to_name.c_str()) != 0) fail(to);
 }
 
-namespace {
-/// A file by its folder and its name there.
-struct Place {
-    int folder = -1;
-    const std::string& name;
-};
-
-void rename_to_free_place(const Place& from, const Place& to, const std::string& relative) {
-    if (::renameat2(from.folder, from.name.c_str(), to.folder, to.name.c_str(), RENAME_NOREPLACE) == 0)
-        return;
-    if (errno != EINVAL && errno != ENOSYS) fail(relative);
-    // Some file systems cannot do it in one step.
-    struct stat there {};
-    if (::fstatat(to.folder, to.name.c_str(), &there, AT_SYMLINK_NOFOLLOW) == 0) fail(relative, EEXIST);
-    if (errno != ENOENT) fail(relative);
-    if (::renameat(from.folder, from.name.c_str(), to.folder, to.name.c_str()) != 0) fail(relative);
-}
-}  // namespace
-
 void Folder::rename_without_replacing(const std::string& from, const std::string& to) const {
     std::string from_name, to_name;
     const auto from_folder = parent_of(from, from_name), to_folder = parent_of(to, to_name);
-    rename_to_free_place({from_folder.get(), from_name}, {to_folder.get(), to_name}, to);
-}
-
-int OpenFolders::parent_of(const std::string& relative, std::string& name) {
-    constexpr std::size_t most = 64;
-    const auto slash = relative.rfind('/');
-    const auto folder = relative.substr(0, slash == std::string::npos ? 0 : slash);
-    const auto it = open_.find(folder);
-    if (it != open_.end()) {
-        name = relative.substr(slash + 1);
-        // Of what has been checked before, the folder alone.
-        if (stays_below(name)) return it->second.get();
-    }
-    if (open_.size() >= most) open_.clear();
-    return open_.insert_or_assign(folder, below_.parent_of(relative, name)).first->second.get();
-}
-
-void OpenFolders::rename_without_replacing(const std::string& from, const std::string& to) {
-    std::string from_name, to_name;
-    // Opening the second may close the first.
-    parent_of(from, from_name);
-    const int to_folder = parent_of(to, to_name);
-    const int from_folder = parent_of(from, from_name);
-    rename_to_free_place({from_folder, from_name}, {to_folder, to_name}, to);
+    if (::renameat2(from_folder.get(), from_name.c_str(), to_folder.get(), to_name.c_str(),
+                    RENAME_NOREPLACE) == 0)
+        return;
+    if (errno != EINVAL && errno != ENOSYS) fail(to);
+    // Some file systems cannot do it in one step.
+    if (status(to)) fail(to, EEXIST);
+    if (::renameat(from_folder.get(), from_name.c_str(), to_folder.get(), to_name.c_str()) != 0) fail(to);
 }
 
 void Folder::make_link(const std::string& target, const std::string& relative) const {

@@ -7,7 +7,6 @@
 #include <functional>
 #include <optional>
 #include <string>
-#include <unordered_map>
 
 #include "base/file_descriptor.hpp"
 #include "writing/source_guard.hpp"
@@ -61,26 +60,11 @@ class Folder {
     void each(const std::string& relative, const Visit& visit) const;
 
   private:
-    friend class OpenFolders;
     FileDescriptor parent_of(const std::string& relative, std::string& name) const;
 
     std::string path_;
     FileDescriptor fd_;
     bool one_mount_ = false;
-};
-
-/// Folders below one that are kept open for many files in a row; of one thread.
-class OpenFolders {
-  public:
-    explicit OpenFolders(const Folder& below) : below_(below) {}
-    /// As Folder's.
-    void rename_without_replacing(const std::string& from, const std::string& to);
-
-  private:
-    int parent_of(const std::string& relative, std::string& name);
-
-    const Folder& below_;
-    std::unordered_map<std::string, FileDescriptor> open_;
 };
 
 }  // namespace undershelf

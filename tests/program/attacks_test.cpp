@@ -144,7 +144,7 @@ TEST_F(Attacks, AnExportIntoAPreparedFolderStaysInIt) {
     // What is somebody else's is not followed, and not overwritten.
     const auto beside = export_to("a");
     EXPECT_EQ(beside.status, 0) << beside.err;
-    EXPECT_THAT(beside.err, HasSubstr("1 file in a is of no export: data/live"));
+    EXPECT_THAT(beside.err, HasSubstr("1 file in a is not from an export: data/live"));
     EXPECT_THAT(file("a/exported.jsonl"), HasSubstr("data/live~2/CUES.TXT"));
     EXPECT_TRUE(fs::is_symlink(at("a/data/live")));
     EXPECT_TRUE(fs::is_empty(at("victim")));

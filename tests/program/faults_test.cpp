@@ -13,10 +13,9 @@
 #include <sstream>
 
 #include "support/asked_device.hpp"
-#include "support/fat_image.hpp"
-#include "support/memory_content.hpp"
 #include "support/program.hpp"
 #include "support/shelf_rows.hpp"
+#include "support/small_card.hpp"
 #include "support/temporary_folder.hpp"
 
 namespace undershelf::test {
@@ -60,19 +59,7 @@ class Faults : public ::testing::TestWithParam<std::tuple<Job, const char*>> {
 #ifdef UNDERSHELF_SANITIZED
         GTEST_SKIP() << "sanitizers come before everything else themselves";
 #endif
-        FatImage card({.clusters = 3000, .sectors_per_cluster = 1});
-        const auto put = [&](const std::string& name, fat::Cluster first, const std::string& text) {
-            std::vector<fat::Cluster> clusters;
-            for (std::size_t i = 0; i * 512 < text.size(); ++i)
-                clusters.push_back(first + static_cast<fat::Cluster>(i));
-            return card.put(0, name, u"", clusters, text);
-        };
-        put("CUES    TXT", 10, sample_text("cues", 3000));
-        put("PROPS   CSV", 30, sample_text("props", 900));
-        card.erase(put("FOX     TXT", 40, sample_text("fox", 2000)));
-        const auto poster = png_file();
-        card.erase(put("POSTER  PNG", 60, std::string(poster.begin(), poster.end())));
-        image_ = card.bytes();
+        image_ = small_card().bytes();
     }
 
     Ran run(const std::vector<std::string>& arguments, const std::string& faults = {}) {

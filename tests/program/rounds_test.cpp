@@ -11,10 +11,9 @@
 #include <set>
 
 #include "support/bag_validator.hpp"
-#include "support/fat_image.hpp"
-#include "support/memory_content.hpp"
 #include "support/needs.hpp"
 #include "support/program_test.hpp"
+#include "support/small_card.hpp"
 
 namespace undershelf::test {
 
@@ -30,19 +29,7 @@ using ::testing::Not;
 class Rounds : public ProgramTest {
   protected:
     void SetUp() override {
-        FatImage card({.clusters = 3000, .sectors_per_cluster = 1});
-        const auto put = [&](const std::string& name, fat::Cluster first, const std::string& text) {
-            std::vector<fat::Cluster> clusters;
-            for (std::size_t i = 0; i * 512 < text.size(); ++i)
-                clusters.push_back(first + static_cast<fat::Cluster>(i));
-            return card.put(0, name, u"", clusters, text);
-        };
-        put("CUES    TXT", 10, sample_text("cues", 3000));
-        put("PROPS   CSV", 30, sample_text("props", 900));
-        card.erase(put("FOX     TXT", 40, sample_text("fox", 2000)));
-        const auto poster = png_file();
-        card.erase(put("POSTER  PNG", 60, std::string(poster.begin(), poster.end())));
-        folder.write("card.img", card.bytes());
+        folder.write("card.img", small_card().bytes());
         ASSERT_EQ(run({"scan", "card.img"}).status, 0);
     }
     Ran export_to(const std::string& to, std::vector<std::string> selection) {
@@ -205,10 +192,9 @@ TEST_F(Rounds, KeepWhatOthersHaveDone) {
     folder.write("bag/data/Deleted/_OX.TXT", std::string("a fox of their own"));
     const auto ran = export_to("bag", {"--all"});
     EXPECT_EQ(ran.status, 1);
-    EXPECT_THAT(ran.err,
-                AllOf(HasSubstr("2 files of earlier rounds are not in bag any more as they were written"),
-                      HasSubstr("data/live/CUES.TXT"), HasSubstr("undershelf verify bag"),
-                      HasSubstr("1 file in bag is of no export: data/Deleted/_OX.TXT")));
+    EXPECT_THAT(ran.err, AllOf(HasSubstr("2 files of earlier rounds in bag are missing or changed"),
+                               HasSubstr("data/live/CUES.TXT"), HasSubstr("undershelf verify bag"),
+                               HasSubstr("1 file in bag is not from an export: data/Deleted/_OX.TXT")));
     EXPECT_EQ(file("bag/data/Deleted/_OX.TXT"), "a fox of their own");
     EXPECT_EQ(file("bag/data/live/PROPS.CSV"), "somebody's own");
     EXPECT_EQ(file("bag/data/live/PROPS~2.CSV"), sample_text("props", 900));
@@ -299,6 +285,40 @@ TEST_F(Rounds, GoToTheNextDestinationWhenOneHasNoRoom) {
     EXPECT_THAT(run(both).out, HasSubstr("nothing to add: 4 selected files are in the bags already"));
     EXPECT_EQ(listed({"--not-exported"}), std::set<std::string>());
     EXPECT_EQ(run({"export", "card.shelf", "--to", "rest", "--to", "./rest", "--all"}).status, 2);
+}
+
+TEST_F(Rounds, AreFinishedInTheSecondDestinationAsWell) {
+    ASSERT_EQ(export_to("one", {"--origin", "live"}).status, 0);
+    const std::vector<std::string> both{"export", "card.shelf", "--to", "one", "--to", "rest", "--all"};
+    ASSERT_EQ(export_to("rest", {"--all"}).status, 0);
+    // As if it had been cut off when it had everything but its end: the job has no word of folders.
+    const auto info = file("rest/bag-info.txt");
+    const std::string label = "Undershelf-Round: ";
+    const auto at = info.find(label) + label.size();
+    const json job = nlohmann::ordered_json::parse(info.substr(at, info.find('\n', at) - at))["job"].dump();
+    const auto lines = file("rest/exported.jsonl");
+    for (const char* name :
+         {"bagit.txt", "bag-info.txt", "exported.jsonl", "manifest-sha256.txt", "tagmanifest-sha256.txt"})
+        fs::remove(folder.at(std::string("rest/") + name));
+    fs::create_directory(folder.at("rest/.unfinished"));
+    const std::string command = R"(["export","card.shelf","--to","my stick","--all"])";
+    folder.write("rest/.unfinished/journal.jsonl",
+                 "{\"job\":" + job.dump() + ",\"command\":" + command + "}\n" + lines);
+    EXPECT_THAT(run({"verify", "rest"}).out, HasSubstr("undershelf export card.shelf --to 'my stick' --all"));
+    const auto ran = run(both);
+    EXPECT_EQ(ran.status, 0) << ran.err;
+    EXPECT_THAT(ran.out, HasSubstr("4 complete"));
+    EXPECT_EQ(run({"verify", "rest"}).status, 0);
+    EXPECT_THAT(against_bagit(folder.at("rest")), IsEmpty());
+    EXPECT_THAT(run(both).out, HasSubstr("nothing to add: 4 selected files"));
+    // What a bag from elsewhere gives for a command is nothing but an export.
+    fs::create_directories(folder.at("theirs/.unfinished"));
+    folder.write("theirs/.unfinished/journal.jsonl",
+                 std::string(R"({"job":"x","command":["capture","a","b"]})"));
+    EXPECT_THAT(run({"verify", "theirs"}).out, Not(HasSubstr("capture")));
+    folder.write("theirs/.unfinished/journal.jsonl",
+                 std::string(R"({"job":"x","command":["export","\u001b[2J"]})"));
+    EXPECT_THAT(run({"verify", "theirs"}).out, HasSubstr("undershelf export SHELF --to theirs"));
 }
 
 TEST_F(Rounds, TellCapitalsApartWhereTheDestinationDoesNot) {

@@ -1,12 +1,7 @@
 #include "content/apart.hpp"
 
-#include <fcntl.h>
 #include <gtest/gtest.h>
 #include <signal.h>
-#include <sys/mman.h>
-#include <sys/socket.h>
-#include <sys/wait.h>
-#include <unistd.h>
 
 #include <filesystem>
 #include <fstream>
@@ -16,7 +11,6 @@
 #include "base/error.hpp"
 #include "content/apart_messages.hpp"
 #include "content/formats.hpp"
-#include "decoder/wall.hpp"
 #include "support/format_cases.hpp"
 #include "support/memory_content.hpp"
 #include "support/temporary_folder.hpp"
@@ -202,34 +196,6 @@ TEST(Apart, AProcessThatLiesLeavesItsCheckUnfinished) {
     MemoryContent content(test::webp_file());
     EXPECT_FALSE(apart.check(content, {})->finished);
 }
-
-#ifndef UNDERSHELF_SANITIZED
-/// Behind the wall nothing can be reached; asked for by a decoder in its own process, as children of this
-/// one.
-TEST(Wall, LetsNothingOut) {
-    const auto ends = [](const std::function<void()>& attempt) {
-        const auto child = ::fork();
-        if (child == 0) {
-            if (!close_wall(2ull << 30)) ::_exit(77);
-            attempt();
-            ::_exit(0);
-        }
-        int status = 0;
-        ::waitpid(child, &status, 0);
-        return WIFSIGNALED(status) ? -WTERMSIG(status) : WEXITSTATUS(status);
-    };
-    EXPECT_EQ(ends([] {}), 0);
-    EXPECT_EQ(ends([] { ::_exit(::open("/etc/passwd", O_RDONLY) < 0 && errno == EACCES ? 0 : 1); }), 0);
-    EXPECT_EQ(ends([] { ::_exit(std::malloc(1 << 20) ? 0 : 1); }), 0);
-    EXPECT_EQ(ends([] { ::socket(AF_INET, SOCK_STREAM, 0); }), -SIGSYS);
-    EXPECT_EQ(ends([] { ::fork(); }), -SIGSYS);
-    EXPECT_EQ(ends([] { ::kill(::getppid(), SIGTERM); }), -SIGSYS);
-    EXPECT_EQ(ends([] { ::unlink("/tmp/nothing"); }), -SIGSYS);
-    EXPECT_EQ(ends([] { ::execl("/bin/true", "true", nullptr); }), -SIGSYS);
-    EXPECT_EQ(ends([] { ::mmap(nullptr, 4096, PROT_READ | PROT_EXEC, MAP_PRIVATE | MAP_ANONYMOUS, -1, 0); }),
-              -SIGSYS);
-}
-#endif
 
 TEST(Apart, WhatCannotBeStartedIsSaid) {
     DecodersApart apart("/nothing/here");
