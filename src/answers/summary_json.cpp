@@ -60,15 +60,13 @@ Json command_json(const char* name, const CommandRecord& command, const std::str
 
 /// Every command that wrote to the shelf, in the order in which they were begun.
 Json commands_json(const Shelf& shelf) {
-    constexpr const char* words[] = {"check", "mark", "export"};
     std::vector<Json> all;
     for (const auto& s : shelf.scans()) {
         all.push_back(command_json("scan", s.command, s.started, s.ended, s.state));
         all.back()["reach"] = s.reach;
     }
     for (const auto& job : shelf.jobs()) {
-        all.push_back(command_json(words[static_cast<std::size_t>(job.work)], job.command, job.started,
-                                   job.ended, job.state));
+        all.push_back(command_json(word(job.work), job.command, job.started, job.ended, job.state));
         all.back()["selection"] = Json::parse(job.selection, nullptr, false);
         if (!job.folder.empty()) all.back()["folder"] = job.folder;
     }

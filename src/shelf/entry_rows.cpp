@@ -146,7 +146,7 @@ void read_entry(const Rows& row, const std::string& path, ShelfEntry& e, With wi
     e.complete = row.null(29) ? std::nullopt : std::optional(row.number(29) != 0);
     e.holds_to = row.null(30) ? std::nullopt : std::optional(check.size(30, "checked end"));
     e.proven_to = check.size(31, "proven end");
-    e.revision = static_cast<int>(row.number(32));
+    e.revision = static_cast<int>(std::min<std::uint64_t>(check.size(32, "revision"), highest_revision));
     e.helper = row.number(33);
     e.link.reset();
     if (!row.null(35)) row.text(35, e.link.emplace());

@@ -29,7 +29,9 @@ std::vector<Last> last_exported(SQLite::Database& db) {
     std::vector<Last> out;
     SQLite::Statement q(db, "SELECT entry, revision, layout FROM exported ORDER BY entry, revision");
     while (q.executeStep()) {
-        const Last row{q.getColumn(0).getInt64(), q.getColumn(1).getInt64(), q.getColumn(2).getInt64()};
+        const Last row{q.getColumn(0).getInt64(),
+                       std::clamp<std::int64_t>(q.getColumn(1).getInt64(), 0, highest_revision),
+                       q.getColumn(2).getInt64()};
         if (!out.empty() && out.back().entry == row.entry) out.pop_back();
         out.push_back(row);
     }

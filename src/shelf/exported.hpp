@@ -8,6 +8,9 @@
 
 namespace undershelf {
 
+/// Nobody comes near it; what a shelf says beyond that counts as that.
+constexpr int highest_revision = 1'000'000'000;
+
 /// An entry that has a file in a bag, as it was laid out at this revision.
 struct ExportedRevision {
     std::int64_t entry = 0;

@@ -58,6 +58,10 @@ std::string as_json(const nlohmann::json& value) {
 
 }  // namespace
 
+const char* word(Work work) {
+    return words.at(static_cast<std::size_t>(work));
+}
+
 void bind_command(SQLite::Statement& s, int first, const CommandLine& command) {
     if (command.version.empty()) return;
     s.bind(first, command.version);
@@ -127,7 +131,7 @@ std::int64_t begin_job(SQLite::Database& db, Work work, const Selection& selecti
         db, fmt::format("INSERT INTO {}jobs(what, selection, folder, after_scan, started, state{}) "
                         "VALUES(?,?,?,(SELECT count(*) FROM scans),?,'running'{})",
                         place_of_jobs(db), known ? ", version, options" : "", known ? ",?,?" : ""));
-    s.bind(1, words.at(static_cast<std::size_t>(work)));
+    s.bind(1, word(work));
     s.bind(2, as_json(selection_json(selection)));
     s.bind(3, folder);
     s.bind(4, iso8601(now_utc()));

@@ -35,6 +35,7 @@ CommandRecord command_in(SQLite::Statement& q, int first);
 void note_exit(const std::string& shelf, const CommandLine& command, const std::string& began, int status);
 
 enum class Work : std::uint8_t { check, mark, export_files };
+const char* word(Work work);
 
 struct JobRecord {
     std::int64_t id = 0;
