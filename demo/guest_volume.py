@@ -11,7 +11,7 @@ import tempfile
 
 import theatre
 
-MODULES = "virtio_pci virtio_blk nls_utf8 exfat hfsplus"
+MODULES = "virtio_pci virtio_blk nls_utf8 nls_cp437 nls_ascii vfat exfat hfsplus"
 STORE = os.path.join(tempfile.gettempdir(), "theatre-guest")
 INIT = """#!/bin/busybox sh
 /bin/busybox mkdir -p /sbin /usr/bin /usr/sbin; /bin/busybox --install -s
@@ -60,7 +60,7 @@ class GuestVolume:
 
     def __init__(self, path, driver, now):
         self.path, self.driver = path, driver
-        options = {"exfat": "iocharset=utf8", "hfsplus": "force"}[driver]
+        options = {"vfat": "utf8,shortname=mixed", "exfat": "iocharset=utf8", "hfsplus": "force"}[driver]
         self.mount = f"mount -t {driver} -o {options} /dev/vda /mnt || echo GUEST-FAILED"
         self.files = {}
         self.script = []
@@ -82,6 +82,18 @@ class GuestVolume:
         name = f"content{len(self.files)}"
         self.files[name] = theatre.make(path, size, kind)
         self.do("cp", "/job/" + name, "/mnt/" + path)
+
+    def weave(self, chunk, **sizes):
+        """Writes several files in turn, `chunk` bytes of each at a time. sizes: bytes by path."""
+        contents = {}
+        for path, size in sizes.items():
+            contents[path] = f"content{len(self.files)}", theatre.make(path, size)
+            self.files[contents[path][0]] = contents[path][1]
+            self.do("touch", "/mnt/" + path)
+        for turn in range(-(-max(len(data) for _, data in contents.values()) // chunk)):
+            for path, (name, data) in contents.items():
+                if turn * chunk < len(data):
+                    self.do("dd", f"if=/job/{name}", f"of=/mnt/{path}", f"bs={chunk}", "count=1", f"skip={turn}", f"seek={turn}", "conv=notrunc,fsync")
 
     def delete(self, *paths):
         for p in paths:

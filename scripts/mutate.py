@@ -1,21 +1,29 @@
 #!/usr/bin/env python3
 """Changes one line of a room at a time, and says which changes no test notices.
 
-usage: scripts/mutate.py ROOM [--count N] [--seed N] [--tests unit|all] [--build FOLDER]
+usage: scripts/mutate.py ROOM... [--count N] [--seed N] [--slow] [--work FOLDER]
 
-Lines and changes are drawn by the seed, which is printed; nobody chooses them. Each change is built in a copy of the
-repository, and the unit tests of the room and those that run the program are run against it, the quick ones first. Changes that do not
-compile are drawn again. Prints one line a change, and how many of them were noticed. Needs a configured build
-folder with the tests in it, whose options the copy takes over.
+A room is a folder of src/. Lines and changes are drawn by the seed, which is printed; nobody chooses them. Each change
+is built in a copy of the repository, and the unit tests of the room and then the tests that run the program are run
+against it. A change that lets a test fail, crash or go on forever is noticed; one that does not
+compile is drawn again. Prints a line for each change, and for each room how many were noticed.
+
+Tests that take more than two seconds, most of which kill the program at a hundred places or flip a million bytes, are
+run with --slow alone: without them fewer changes are noticed, never more.
+
+The copy is built once; with --work it stays, with how long each test takes, and the next run brings it up to date.
 """
 import argparse
+import json
 import os
 import random
 import re
+import resource
 import shutil
 import subprocess
 import sys
 import tempfile
+import time
 
 # What is looked for in a line, and what it becomes. Nothing in comments, texts, includes and declarations alone.
 CHANGES = [
@@ -68,73 +76,158 @@ def changed(path, number, start, end, new):
     return "\n".join(lines), line.strip(), lines[number - 1].strip()
 
 
-def run(command, cwd, seconds):
-    """Exit status; 124 where it took too long."""
-    try:
-        return subprocess.run(command, cwd=cwd, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, timeout=seconds).returncode
-    except subprocess.TimeoutExpired:
-        return 124
+MEMORY = 6 << 30  # bytes that a test may take: a change can let it ask for ever more
+SLOW = 2  # seconds
+
+
+def limited():
+    resource.setrlimit(resource.RLIMIT_DATA, (MEMORY, MEMORY))
+
+
+def build(copy):
+    """True where it builds."""
+    command = ["ninja", "-C", f"{copy}/build", "undershelf", "unit_tests", "program_tests"]
+    return subprocess.run(command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL).returncode == 0
+
+
+def prepare(copy):
+    """Brings the copy up to date and builds it; files that did not change keep their time."""
+    os.makedirs(copy, exist_ok=True)
+    tracked = subprocess.run(["git", "ls-files", "-z"], check=True, capture_output=True, text=True).stdout.split("\0")
+    for path in filter(None, tracked):
+        there = os.path.join(copy, path)
+        os.makedirs(os.path.dirname(there), exist_ok=True)
+        if os.path.isfile(path) and not (os.path.isfile(there) and open(path, "rb").read() == open(there, "rb").read()):
+            shutil.copy(path, there)
+    flags = ["-DUNDERSHELF_TESTS=ON"]
+    if shutil.which("ld.lld"):  # each change links everything anew
+        flags += [f"-DCMAKE_{kind}_LINKER_FLAGS=-fuse-ld=lld" for kind in ("EXE", "MODULE")]
+    configure = ["cmake", "-S", copy, "-B", f"{copy}/build", "-G", "Ninja", *flags]
+    subprocess.run(configure, check=True, stdout=subprocess.DEVNULL)
+    if not build(copy):
+        sys.exit("The code does not build as it is.")
+
+
+def suites(room):
+    """The suites of the unit tests that are beside the room's code."""
+    out = set()
+    for folder, _, names in os.walk(os.path.join("src", room)):
+        for name in names:
+            if name.endswith("_test.cpp"):
+                found = re.findall(r"^(?:TYPED_)?TEST(?:_F|_P)?\((\w+),", open(os.path.join(folder, name)).read(), re.M)
+                out.update(found)
+    return out
+
+
+class Tests:
+    """The tests of one program that are to notice a change."""
+
+    def __init__(self, copy, program, wanted, slow):
+        self.copy, self.program = copy, program
+        names = self.names(wanted)
+        took = self.measured(names)
+        self.wanted = sorted((t for t in names if slow or took[t] < SLOW), key=took.get)
+        self.seconds = sum(took[t] for t in self.wanted)
+
+    def measured(self, names):
+        """Seconds that each takes on the code as it is; what fails there can notice nothing, and is left out."""
+        kept = os.path.join(self.copy, "build", f"{self.program}.seconds.json")
+        took = json.load(open(kept)) if os.path.exists(kept) else {}
+        for test in list(names):
+            begun = time.monotonic()
+            if test not in took and self.start([test]).wait() != 0:
+                print(f"does not pass as it is: {test}", flush=True)
+                names.remove(test)
+                continue
+            took.setdefault(test, time.monotonic() - begun)
+        with open(kept, "w") as f:
+            json.dump(took, f)
+        return took
+
+    def names(self, wanted):
+        listed = subprocess.run([self.path(), "--gtest_list_tests"], capture_output=True, text=True, check=True, cwd=self.copy).stdout
+        out, suite = [], ""
+        for line in listed.splitlines():
+            name = line.split("#")[0].rstrip()
+            if not line.startswith(" "):
+                suite = name
+            elif wanted is None or suite.rstrip(".").split("/")[-1] in wanted or suite.split("/")[0].rstrip(".") in wanted:
+                out.append(suite + name.strip())
+        return out[1:] if out and out[0].startswith("Running main") else out
+
+    def path(self):
+        return f"{self.copy}/build/tests/{self.program}"
+
+    def start(self, tests):
+        command = [self.path(), "--gtest_fail_fast", "--gtest_brief=1", "--gtest_filter=" + ":".join(tests)]
+        return subprocess.Popen(command, cwd=self.copy, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL,
+                                stdin=subprocess.DEVNULL, preexec_fn=limited, start_new_session=True)
+
+    def notice(self):
+        """True where one fails, crashes or takes far longer than it should."""
+        cores = os.cpu_count()
+        parts = [self.wanted[i::cores] for i in range(min(cores, len(self.wanted)))]
+        running = [self.start(part) for part in parts]
+        ends = time.monotonic() + 30 + 5 * self.seconds
+        failed = False
+        while running and not failed:
+            time.sleep(0.02)
+            failed = time.monotonic() > ends or any(p.poll() not in (None, 0) for p in running)
+            running = [p for p in running if p.poll() is None]
+        for process in running:
+            os.killpg(process.pid, 9)
+            process.wait()
+        return failed
+
+
+def judge(room, copy, program, asked, seed):
+    """Prints a line a change; how many of them a test noticed."""
+    draw = random.Random(f"{seed} {room}")
+    all_places = places(room)
+    if not all_places:
+        sys.exit(f"There is no code to change in src/{room}.")
+    beside = Tests(copy, "unit_tests", suites(room), asked.slow)
+    noticed, done, seen = 0, 0, set()
+    while done < asked.count and len(seen) < len(all_places):
+        path, number, start, end, new = draw.choice(all_places)
+        if (path, number, start, new) in seen:
+            continue
+        seen.add((path, number, start, new))
+        text, before, after = changed(path, number, start, end, new)
+        there = os.path.join(copy, path)
+        with open(there, "w") as f:
+            f.write(text)
+        verdict = None
+        if build(copy):
+            verdict = "beside" if beside.notice() else "program" if program.notice() else "SURVIVED"
+        shutil.copy(path, there)
+        if verdict is None:
+            continue
+        done += 1
+        noticed += verdict != "SURVIVED"
+        print(f"{verdict:8} {path}:{number}: {before}  ->  {after}", flush=True)
+    print(f"{room}: {noticed} of {done} noticed ({100 * noticed / done:.0f} of 100)", flush=True)
+    return noticed, done
 
 
 def main():
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("room")
+    parser.add_argument("room", nargs="+")
     parser.add_argument("--count", type=int, default=20)
     parser.add_argument("--seed", type=int, default=None)
-    parser.add_argument("--tests", choices=["unit", "all"], default="all")
-    parser.add_argument("--build", default="build")
+    parser.add_argument("--slow", action="store_true")
+    parser.add_argument("--work", default=None)
     asked = parser.parse_args()
     seed = asked.seed if asked.seed is not None else random.SystemRandom().randrange(1 << 32)
-    print(f"room {asked.room}, seed {seed}", flush=True)
-    all_places = places(asked.room)
-    if not all_places:
-        sys.exit(f"There is no code to change in src/{asked.room}.")
-    draw = random.Random(seed)
-    with tempfile.TemporaryDirectory() as work:
-        copy = os.path.join(work, "copy")
-        shutil.copytree(".", copy, ignore=shutil.ignore_patterns("build*", ".git", "demo-run"))
-        options = [f"-D{name}={value}" for name, value in cached(asked.build).items()]
-        subprocess.run(["cmake", "-S", copy, "-B", f"{copy}/build", "-G", "Ninja", *options], check=True, stdout=subprocess.DEVNULL)
-        build = ["ninja", "-C", f"{copy}/build", "undershelf", "unit_tests", *(["program_tests"] if asked.tests == "all" else [])]
-        if run(build, copy, 3600) != 0:
-            sys.exit("The code does not build as it is.")
-        noticed, done = 0, 0
-        while done < asked.count:
-            path, number, start, end, new = draw.choice(all_places)
-            text, before, after = changed(path, number, start, end, new)
-            there = os.path.join(copy, path)
-            with open(there, "w") as f:
-                f.write(text)
-            verdict = judge(build, copy, asked.tests)
-            shutil.copy(path, there)
-            if verdict is None:
-                continue
-            done += 1
-            noticed += verdict
-            print(f"{'noticed ' if verdict else 'SURVIVED'} {path}:{number}: {before}  ->  {after}", flush=True)
-    print(f"{noticed} of {done} noticed ({100 * noticed / done:.0f} of 100)")
-
-
-def cached(build):
-    """What the build folder was configured with, as far as it makes a difference."""
-    out = {}
-    with open(os.path.join(build, "CMakeCache.txt")) as f:
-        for line in f:
-            match = re.match(r"(CMAKE_CXX_COMPILER_LAUNCHER|CMAKE_CXX_COMPILER|UNDERSHELF_\w+):\w+=(.*)", line.strip())
-            if match:
-                out[match.group(1)] = match.group(2)
-    return out | {"UNDERSHELF_TESTS": "ON"}
-
-
-def judge(build, copy, tests):
-    """True where a test notices, False where none does, None where it does not compile."""
-    if run(build, copy, 1800) != 0:
-        return None
-    if run(["build/tests/unit_tests", "--gtest_fail_fast", "--gtest_brief=1"], copy, 600) != 0:
-        return True
-    if tests == "unit":
-        return False
-    return run(["ctest", "--test-dir", "build", "-j", str(os.cpu_count()), "--stop-on-failure", "-R", "", "--timeout", "300"], copy, 1800) != 0
+    print(f"seed {seed}", flush=True)
+    with tempfile.TemporaryDirectory() as own:
+        copy = os.path.abspath(asked.work or own)
+        prepare(copy)
+        program = Tests(copy, "program_tests", None, asked.slow)
+        counts = [judge(room, copy, program, asked, seed) for room in asked.room]
+        build(copy)
+    noticed, done = map(sum, zip(*counts))
+    print(f"all: {noticed} of {done} noticed ({100 * noticed / done:.0f} of 100)")
 
 
 if __name__ == "__main__":

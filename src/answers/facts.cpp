@@ -2,12 +2,11 @@
 
 #include <algorithm>
 #include <filesystem>
-#include <nlohmann/json.hpp>
 
 #include "base/text.hpp"
 #include "content/formats.hpp"
 #include "scan/settings.hpp"
-#include "shelf/selection_json.hpp"
+#include "shelf/selection_text.hpp"
 #include "volume/words.hpp"
 
 namespace undershelf {
@@ -67,7 +66,7 @@ void add_passes(const Shelf& shelf, const ScanState& state, Facts& out) {
 
 void add_work(const Shelf& shelf, Facts& out) {
     const auto scans = shelf.scans().size();
-    const auto everything = selection_json(all_lost()).dump();
+    const auto everything = selection_text(all_lost());
     for (const auto& job : shelf.jobs()) {
         const bool since_scan = job.after_scan == static_cast<std::int64_t>(scans);
         switch (job.work) {

@@ -10,6 +10,7 @@
 #include "answers/fields.hpp"
 #include "answers/steps.hpp"
 #include "base/error.hpp"
+#include "base/json_text.hpp"
 #include "base/nearest.hpp"
 #include "base/printable.hpp"
 #include "volume/words.hpp"
@@ -141,7 +142,7 @@ void append_group_json(std::string& out, const Group& group, GroupBy by) {
         j["grades"][std::string(word(g))] = c.by_grade[static_cast<std::size_t>(g)];
     j["not_rated"] = c.by_grade[0];
     j["selection"] = group.opens;
-    out += with_json_escapes(j.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace));
+    out += with_json_escapes(json_text(j));
     out += '\n';
 }
 

@@ -12,6 +12,7 @@
 
 #include "base/amounts.hpp"
 #include "base/error.hpp"
+#include "base/json_text.hpp"
 
 namespace undershelf {
 
@@ -106,7 +107,7 @@ class ListReader {
 
     void take_object(const std::string& line) {
         first_ = false;
-        const auto object = nlohmann::json::parse(line, nullptr, false);
+        const auto object = json_in(line);
         if (object.is_discarded() || !object.contains("id") || !object["id"].is_number_unsigned())
             wrong("is no JSON object with a number `id`");
         const auto is_dir = object.find("is_dir");

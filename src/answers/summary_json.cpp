@@ -7,6 +7,7 @@
 #include "answers/counts.hpp"
 #include "answers/planner.hpp"
 #include "answers/volume_json.hpp"
+#include "base/json_text.hpp"
 #include "content/kinds.hpp"
 #include "volume/words.hpp"
 
@@ -44,7 +45,7 @@ Json by_name(const Rows& rows, const NameOf& name_of) {
 Json command_json(const char* name, const CommandRecord& command, const std::string& started,
                   const std::string& ended, const std::string& state) {
     std::vector<std::string> typed;
-    for (const auto& word : Json::parse(command.arguments, nullptr, false)) {
+    for (const auto& word : json_in(command.arguments)) {
         if (word.is_string()) typed.push_back(word.get<std::string>());
     }
     Json out{
@@ -67,7 +68,7 @@ Json commands_json(const Shelf& shelf) {
     }
     for (const auto& job : shelf.jobs()) {
         all.push_back(command_json(word(job.work), job.command, job.started, job.ended, job.state));
-        all.back()["selection"] = Json::parse(job.selection, nullptr, false);
+        all.back()["selection"] = ordered_json_in(job.selection);
         if (!job.folder.empty()) all.back()["folder"] = job.folder;
     }
     std::stable_sort(all.begin(), all.end(), [](const Json& a, const Json& b) {

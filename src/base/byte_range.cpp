@@ -1,9 +1,12 @@
 #include "base/byte_range.hpp"
 
+#include "base/ensure.hpp"
+
 namespace undershelf {
 
 namespace {
 void append_merging(std::vector<ByteRange>& out, const ByteRange& next) {
+    ensure(next.end() >= next.offset, "a range ends beyond all numbers");
     if (!out.empty() && next.offset <= out.back().end()) {
         out.back().length = std::max(out.back().end(), next.end()) - out.back().offset;
     } else {
@@ -21,6 +24,7 @@ RangeSet::RangeSet(std::vector<ByteRange> ranges) {
 
 void RangeSet::add(ByteRange range) {
     if (range.empty()) return;
+    ensure(range.end() >= range.offset, "a range ends beyond all numbers");
     auto first = std::lower_bound(ranges_.begin(), ranges_.end(), range.offset,
                                   [](const ByteRange& r, std::uint64_t at) { return r.end() < at; });
     auto last = first;

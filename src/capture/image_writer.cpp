@@ -8,6 +8,7 @@
 #include <set>
 #include <system_error>
 
+#include "base/ensure.hpp"
 #include "base/error.hpp"
 #include "base/sha256.hpp"
 
@@ -82,6 +83,7 @@ void ImageWriter::put(const ByteRange& range, CoverageState state, std::unique_p
     if (range.empty()) {
         give_back(std::move(buffer));
     } else {
+        ensure(!buffer || range.length <= ReadBuffer::capacity, "more was read than a buffer holds");
         hand_over({range, state, false, std::move(buffer)});
     }
 }

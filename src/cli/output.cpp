@@ -9,6 +9,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/error.hpp"
+#include "base/json_text.hpp"
 #include "base/printable.hpp"
 
 namespace undershelf::cli {
@@ -43,7 +44,7 @@ void write_note(std::string_view text) {
 }
 
 void print_json(const nlohmann::ordered_json& value) {
-    print("{}\n", with_json_escapes(value.dump(2, ' ', false, nlohmann::json::error_handler_t::replace)));
+    print("{}\n", with_json_escapes(json_text(value, 2)));
 }
 
 }  // namespace undershelf::cli

@@ -7,6 +7,7 @@
 #include <cstdio>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
 
@@ -116,7 +117,7 @@ void ProgressLine::say_json() {
     add("traces", traces_);
     add("unreadable", unreadable_);
     add("skipped", leapt_);
-    note("{}\n", line.dump());
+    note("{}\n", json_text(line));
 }
 
 void ProgressLine::clear() {

@@ -6,6 +6,7 @@
 #include <vector>
 
 #include "base/byte_range.hpp"
+#include "base/ensure.hpp"
 
 namespace undershelf::clusters {
 
@@ -28,6 +29,7 @@ inline std::uint64_t cluster_total(const std::vector<Run>& runs) {
 /// Adds a run after the last one, as part of it where they touch.
 inline void append_run(std::vector<Run>& runs, const Run& run) {
     if (run.count == 0) return;
+    ensure(run.end() > run.first, "a run ends beyond all clusters");
     if (!runs.empty() && runs.back().end() == run.first) {
         runs.back().count += run.count;
     } else {
@@ -47,7 +49,10 @@ struct Grid {
     /// One after the last cluster.
     std::uint64_t end() const { return std::uint64_t{count} + 2; }
     /// Of a cluster's first byte in the source.
-    std::uint64_t offset(Cluster c) const { return data_offset + std::uint64_t{c - 2} * cluster_size; }
+    std::uint64_t offset(Cluster c) const {
+        ensure(c >= 2, "a cluster before the first has no place");
+        return data_offset + std::uint64_t{c - 2} * cluster_size;
+    }
     /// The cluster that holds a byte of the source after data_offset.
     Cluster cluster_at(std::uint64_t offset) const {
         return static_cast<Cluster>((offset - data_offset) / cluster_size + 2);

@@ -4,6 +4,7 @@
 #include <cstdlib>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.hpp"
 #include "base/printable.hpp"
 
 using nlohmann::json;
@@ -59,14 +60,10 @@ MaybeTime time_in(const json& j) {
     return out;
 }
 
-std::string dumped(const json& j) {
-    return j.dump(-1, ' ', false, json::error_handler_t::replace);
-}
-
 template <class Out, class Read>
 std::optional<Out> read(const std::string& text, const Read& from) {
     try {
-        const auto j = json::parse(text, nullptr, false);
+        const auto j = json_in(text);
         if (!j.is_object()) return std::nullopt;
         return from(j);
     } catch (const json::exception&) {
@@ -79,18 +76,18 @@ std::optional<Out> read(const std::string& text, const Read& from) {
 }  // namespace
 
 std::string as_text(const Check& c) {
-    return dumped({{"format", std::string(c.format)},
-                   {"strength", static_cast<int>(c.strength)},
-                   {"complete", c.complete},
-                   {"cut", c.cut},
-                   {"odd_head", c.odd_head},
-                   {"loose_end", c.loose_end},
-                   {"finished", c.finished},
-                   {"holds_to", c.holds_to},
-                   {"proven_to", c.proven_to},
-                   {"why", c.why.substr(0, most_sentence)},
-                   {"title", c.title.substr(0, most_title)},
-                   {"details", details_json(c.details)}});
+    return json_text(json{{"format", std::string(c.format)},
+                          {"strength", static_cast<int>(c.strength)},
+                          {"complete", c.complete},
+                          {"cut", c.cut},
+                          {"odd_head", c.odd_head},
+                          {"loose_end", c.loose_end},
+                          {"finished", c.finished},
+                          {"holds_to", c.holds_to},
+                          {"proven_to", c.proven_to},
+                          {"why", c.why.substr(0, most_sentence)},
+                          {"title", c.title.substr(0, most_title)},
+                          {"details", details_json(c.details)}});
 }
 
 std::optional<Check> check_in(const std::string& text) {
@@ -117,12 +114,12 @@ std::optional<Check> check_in(const std::string& text) {
 }
 
 std::string as_text(const Inside& in) {
-    return dumped({{"title", in.title.substr(0, most_title)},
-                   {"details", details_json(in.details)},
-                   {"created", time_json(in.dates.created)},
-                   {"modified", time_json(in.dates.modified)},
-                   {"where", in.dates.where.substr(0, most_sentence)},
-                   {"extension", in.extension}});
+    return json_text(json{{"title", in.title.substr(0, most_title)},
+                          {"details", details_json(in.details)},
+                          {"created", time_json(in.dates.created)},
+                          {"modified", time_json(in.dates.modified)},
+                          {"where", in.dates.where.substr(0, most_sentence)},
+                          {"extension", in.extension}});
 }
 
 std::optional<Inside> inside_in(const std::string& text) {

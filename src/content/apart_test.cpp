@@ -12,6 +12,7 @@
 #include "content/apart_messages.hpp"
 #include "content/formats.hpp"
 #include "support/format_cases.hpp"
+#include "support/json.hpp"
 #include "support/memory_content.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -19,7 +20,9 @@ namespace undershelf {
 
 namespace {
 
+using test::dumped;
 using test::MemoryContent;
+using test::parsed;
 
 /// Something happens at its first read.
 class WatchedContent final : public Content {
@@ -152,12 +155,12 @@ TEST(Apart, WhatCannotBeIsNoAnswer) {
     Check check;
     check.format = "webp";
     check.why = "it \x1b[31m ends";
-    auto good = nlohmann::json::parse(content::as_text(check));
-    EXPECT_EQ(content::check_in(good.dump())->why, "it ?[31m ends");
+    auto good = parsed(content::as_text(check));
+    EXPECT_EQ(content::check_in(dumped(good))->why, "it ?[31m ends");
     const auto wrong = [&](const char* key, const nlohmann::json& value) {
         auto bad = good;
         bad[key] = value;
-        return !content::check_in(bad.dump());
+        return !content::check_in(dumped(bad));
     };
     EXPECT_TRUE(wrong("format", "fox"));
     EXPECT_TRUE(wrong("format", std::string(100, 'w')));
@@ -169,12 +172,12 @@ TEST(Apart, WhatCannotBeIsNoAnswer) {
     EXPECT_TRUE(
         wrong("details", {{"pixels", "<b>"}, {"camera", ""}, {"seconds", nullptr}, {"pages", nullptr}}));
     EXPECT_TRUE(wrong("details", {{"pixels", ""}, {"camera", ""}, {"seconds", -1}, {"pages", nullptr}}));
-    EXPECT_FALSE(content::check_in(good.dump().substr(1)));
+    EXPECT_FALSE(content::check_in(dumped(good).substr(1)));
     Inside inside;
     inside.extension = "jpg";
     inside.dates.modified = Timestamp{1, 60};
-    good = nlohmann::json::parse(content::as_text(inside));
-    EXPECT_EQ(content::inside_in(good.dump())->dates.modified, inside.dates.modified);
+    good = parsed(content::as_text(inside));
+    EXPECT_EQ(content::inside_in(dumped(good))->dates.modified, inside.dates.modified);
     for (const auto& [key, value] :
          std::initializer_list<std::pair<const char*, nlohmann::json>>{{"modified", {1, 5000}},
                                                                        {"modified", {INT64_MAX, 0}},
@@ -182,7 +185,7 @@ TEST(Apart, WhatCannotBeIsNoAnswer) {
                                                                        {"modified", "now"}}) {
         auto bad = good;
         bad[key] = value;
-        EXPECT_FALSE(content::inside_in(bad.dump())) << key << value;
+        EXPECT_FALSE(content::inside_in(dumped(bad))) << key << value;
     }
 }
 

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.hpp"
 #include "base/printable.hpp"
 #include "base/timestamp.hpp"
 #include "export/bag_files.hpp"
@@ -24,12 +25,11 @@ constexpr std::string_view our_labels[] = {date_label,  agent_label, oxum_label,
                                            shelf_label, round_label, job_label};
 
 std::string as_text(const ordered_json& value) {
-    return value.is_string() ? value.get<std::string>()
-                             : value.dump(-1, ' ', false, ordered_json::error_handler_t::replace);
+    return value.is_string() ? value.get<std::string>() : json_text(value);
 }
 
 std::optional<BagRound> round_in(const std::string& text) {
-    const auto j = ordered_json::parse(text, nullptr, false);
+    const auto j = ordered_json_in(text);
     if (!j.is_object()) return std::nullopt;
     try {
         return BagRound{j.at("round").get<unsigned>(), j.at("ended").get<std::string>(),

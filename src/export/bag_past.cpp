@@ -9,6 +9,7 @@
 #include <unordered_map>
 
 #include "base/command_line.hpp"
+#include "base/json_text.hpp"
 #include "base/printable.hpp"
 #include "base/sha256.hpp"
 #include "base/slash_path.hpp"
@@ -45,7 +46,7 @@ Header header_in(const Folder& folder) {
     std::string first;
     const auto fd = folder.open(journal, O_RDONLY | O_NONBLOCK);
     LineReader(fd.get()).next(first);
-    const auto j = json::parse(first, nullptr, false);
+    const auto j = json_in(first);
     Header out;
     if (!j.is_object()) return out;
     const auto take = [&](const char* key, std::string& to) {
@@ -66,7 +67,7 @@ Header header_in(const Folder& folder) {
 
 /// Bags of earlier versions name the source alone.
 bool names_source(const std::string& job, const SourceRecord& source) {
-    const auto j = json::parse(job, nullptr, false);
+    const auto j = json_in(job);
     return j.is_object() && j.value("source", json()) == source.path &&
            j.value("bytes", json()) == source.size;
 }

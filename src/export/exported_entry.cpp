@@ -1,16 +1,12 @@
 #include "export/exported_entry.hpp"
 
-#include <fmt/format.h>
-
 #include <algorithm>
-#include <charconv>
-#include <cmath>
-#include <iterator>
 #include <nlohmann/json.hpp>
 #include <string_view>
 #include <utility>
 
-#include "base/printable.hpp"
+#include "base/json_line.hpp"
+#include "base/json_text.hpp"
 #include "writing/folder.hpp"
 
 using nlohmann::json;
@@ -23,80 +19,11 @@ constexpr std::pair<const char*, std::string ExportedEntry::*> times[] = {
     {"modified", &ExportedEntry::modified},
     {"accessed", &ExportedEntry::accessed},
     {"deleted", &ExportedEntry::deleted}};
-
-/// Writes one object, a key after the other.
-class LineWriter {
-  public:
-    void number(const char* key, std::uint64_t value) {
-        name(key);
-        digits(value);
-    }
-    void id(std::int64_t value) {
-        name("id");
-        out_ += std::to_string(value);
-    }
-    void text(const char* key, std::string_view value) {
-        name(key);
-        append_json_text(out_, value);
-    }
-    void text_or_null(const char* key, std::string_view value) {
-        value.empty() ? null(key) : text(key, value);
-    }
-    void null(const char* key) {
-        name(key);
-        out_ += "null";
-    }
-    void flag(const char* key, bool value) {
-        name(key);
-        out_ += value ? "true" : "false";
-    }
-    /// With four decimals at most.
-    void share(const char* key, double value) {
-        name(key);
-        fmt::format_to(std::back_inserter(out_), "{}", std::round(value * 10000) / 10000);
-    }
-    template <class Values, class Put>
-    void list(const char* key, const Values& values, const Put& put) {
-        name(key);
-        out_ += '[';
-        bool first = true;
-        for (const auto& v : values) {
-            if (!std::exchange(first, false)) out_ += ',';
-            put(v);
-        }
-        out_ += ']';
-    }
-    void range(const ByteRange& r) {
-        out_ += '[';
-        digits(r.offset);
-        out_ += ',';
-        digits(r.length);
-        out_ += ']';
-    }
-    void word(std::string_view value) { append_json_text(out_, value); }
-
-    std::string take() && {
-        out_ += '}';
-        return std::move(out_);
-    }
-
-  private:
-    void name(const char* key) {
-        out_ += out_.empty() ? "{\"" : ",\"";
-        out_ += key;
-        out_ += "\":";
-    }
-    void digits(std::uint64_t value) {
-        char room[20];
-        out_.append(room, std::to_chars(room, room + sizeof room, value).ptr);
-    }
-    std::string out_;
-};
 }  // namespace
 
 std::string to_json_line(const ExportedEntry& e) {
-    LineWriter w;
-    w.id(e.id);
+    JsonLine w;
+    w.id("id", e.id);
     w.number("revision", static_cast<std::uint64_t>(e.revision));
     w.number("round", e.round);
     w.text("path", e.path);
@@ -104,7 +31,7 @@ std::string to_json_line(const ExportedEntry& e) {
     w.text_or_null("first_path", e.first_path);
     w.number("size", e.size);
     w.number("written", e.written);
-    w.list("missing", e.missing, [&](const ByteRange& r) { w.range(r); });
+    w.list("missing", e.missing, [&](const ByteRange& r) { w.value(r); });
     w.text_or_null("sha256", e.sha256);
     w.text("outcome", e.outcome);
     w.text("why", e.why);
@@ -114,14 +41,14 @@ std::string to_json_line(const ExportedEntry& e) {
     e.holds ? w.flag("holds", *e.holds) : w.null("holds");
     e.holds_to ? w.number("holds_to", *e.holds_to) : w.null("holds_to");
     for (const auto& [name, time] : times) w.text_or_null(name, e.*time);
-    if (!e.attributes.empty()) w.list("attributes", e.attributes, [&](const std::string& a) { w.word(a); });
+    if (!e.attributes.empty()) w.list("attributes", e.attributes, [&](const std::string& a) { w.value(a); });
     if (e.link) w.text("link", *e.link);
     if (!e.leads_to.empty()) w.text("leads_to", e.leads_to);
     return std::move(w).take();
 }
 
 std::optional<ExportedEntry> from_json_line(const std::string& line) {
-    const auto j = json::parse(line, nullptr, false);
+    const auto j = json_in(line);
     if (!j.is_object() || !j.contains("outcome") || !j.contains("id")) return std::nullopt;
     try {
         ExportedEntry e;

@@ -3,12 +3,9 @@
 #include <fmt/format.h>
 
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 #include "base/printable.hpp"
-#include "shelf/selection_json.hpp"
-
-using nlohmann::json;
+#include "shelf/selection_text.hpp"
 
 namespace undershelf {
 
@@ -30,8 +27,7 @@ std::string describe_job(const SourceRecord& source, const ExportOptions& option
     std::string out = "{\"source\":";
     append_json_text(out, source.path);
     out += fmt::format(",\"bytes\":{},\"selection\":{},\"tree\":\"{}\"", source.size,
-                       selection_json(options.selection).dump(-1, ' ', false, json::error_handler_t::replace),
-                       word(options.tree));
+                       selection_text(options.selection), word(options.tree));
     return out += options.links ? ",\"links\":true}" : "}";
 }
 

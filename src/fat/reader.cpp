@@ -35,7 +35,7 @@ std::vector<ByteRange> Reader::root(std::vector<Run>& runs) {
     runs =
         table_.follow(geometry_.root_cluster, 0, {grid_.clusters_for(bound::folder_bytes), 0}, taken_).runs;
     // The root folder's own entry says nothing, so a root without a chain still has its first cluster.
-    if (runs.empty()) runs.push_back({geometry_.root_cluster, 1});
+    if (runs.empty() && grid_.holds(geometry_.root_cluster)) runs.push_back({geometry_.root_cluster, 1});
     return grid_.ranges(runs);
 }
 

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 
+#include "base/ensure.hpp"
 #include "base/mix.hpp"
 #include "rating/balance.hpp"
 #include "volume/pieces.hpp"
@@ -65,6 +66,12 @@ Grade grade_of(const Subject& s, double chance, double left, bool loses, bool ve
     return chance >= likely_from ? Grade::likely : Grade::doubtful;
 }
 
+/// Whoever reads them takes them for shares.
+Rating shares_of_one(const Rating& r) {
+    ensure(r.chance >= 0 && r.chance <= 1 && r.left >= 0 && r.left <= 1, "a chance is no share of one");
+    return r;
+}
+
 }  // namespace
 
 ClaimRank claim_rank(const Entry& e) {
@@ -97,7 +104,7 @@ Rating rate_alone(const Entry& e) {
                                                                        : 0.5;
     if (doubt) r.chance *= cross_link;
     r.grade = grade_of(s, r.chance, r.left, missing > 0, false);
-    return r;
+    return shares_of_one(r);
 }
 
 Rater::Rater(const Source& source, const Surroundings& around)
@@ -140,7 +147,7 @@ Rating Rater::rate(Subject& s) {
     const bool goes_on =
         has_fact(s.evidence, Fact::cut_off) && s.check && s.check->strength >= Strength::fair;
     r.grade = grade_of(s, r.chance, r.left, !lost.empty() || goes_on, verified);
-    return r;
+    return shares_of_one(r);
 }
 
 /// What is in the shelf of a check gets its effect. A pass settles both factors: a wrong layout, or a

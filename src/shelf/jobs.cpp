@@ -5,12 +5,11 @@
 
 #include <array>
 #include <chrono>
-#include <nlohmann/json.hpp>
 
 #include "base/printable.hpp"
 #include "base/timestamp.hpp"
 #include "shelf/database.hpp"
-#include "shelf/selection_json.hpp"
+#include "shelf/selection_text.hpp"
 
 namespace undershelf {
 
@@ -50,10 +49,6 @@ std::string list_of(const std::vector<std::string>& items) {
         append_json_text(out, item);
     }
     return out += ']';
-}
-
-std::string as_json(const nlohmann::json& value) {
-    return value.dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
 }
 
 }  // namespace
@@ -132,7 +127,7 @@ std::int64_t begin_job(SQLite::Database& db, Work work, const Selection& selecti
                         "VALUES(?,?,?,(SELECT count(*) FROM scans),?,'running'{})",
                         place_of_jobs(db), known ? ", version, options" : "", known ? ",?,?" : ""));
     s.bind(1, word(work));
-    s.bind(2, as_json(selection_json(selection)));
+    s.bind(2, selection_text(selection));
     s.bind(3, folder);
     s.bind(4, iso8601(now_utc()));
     if (known) bind_command(s, 5, command);

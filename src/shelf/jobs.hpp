@@ -40,7 +40,7 @@ const char* word(Work work);
 struct JobRecord {
     std::int64_t id = 0;
     Work work{};
-    std::string selection;        ///< as selection_json() has it
+    std::string selection;        ///< as selection_text() has it
     std::string folder;           ///< of an export
     std::int64_t after_scan = 0;  ///< how many scans had been begun before
     std::string started, ended;   ///< UTC; `ended` empty while it runs, and where it was cut off

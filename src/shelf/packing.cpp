@@ -4,6 +4,8 @@
 #include <bit>
 #include <nlohmann/json.hpp>
 
+#include "base/json_text.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -236,13 +238,11 @@ std::string pack_earlier_names(const std::vector<Evidence>& evidence) {
             std::find(names.begin(), names.end(), e.text) == names.end())
             names.push_back(e.text);
     }
-    return names.empty()
-               ? std::string()
-               : nlohmann::json(names).dump(-1, ' ', false, nlohmann::json::error_handler_t::replace);
+    return names.empty() ? std::string() : json_text(nlohmann::json(names));
 }
 
 std::vector<std::string> unpack_earlier_names(std::string_view packed) {
-    const auto names = nlohmann::json::parse(packed, nullptr, false);
+    const auto names = json_in(packed);
     std::vector<std::string> out;
     if (!names.is_array()) return out;
     for (const auto& name : names) {

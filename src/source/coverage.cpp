@@ -2,6 +2,8 @@
 
 #include <array>
 
+#include "base/ensure.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -38,6 +40,7 @@ Coverage::Stretch Coverage::cut(std::map<std::uint64_t, CoverageState>::const_it
 }
 
 void Coverage::set(const ByteRange& range, CoverageState state) {
+    ensure(range.offset <= size_ && range.length <= size_ - range.offset, "copied beyond the source's end");
     if (range.empty()) return;
     for (const auto& old : within(range)) bytes_[static_cast<std::size_t>(old.state)] -= old.range.length;
     bytes_[static_cast<std::size_t>(state)] += range.length;

@@ -41,7 +41,7 @@ class Coverage {
     explicit Coverage(std::uint64_t size);
 
     std::uint64_t size() const { return size_; }
-    /// `range` must lie within the source.
+    /// A range that is not within the source is a mistake.
     void set(const ByteRange& range, CoverageState state);
     CoverageState at(std::uint64_t offset) const;
     std::uint64_t bytes(CoverageState state) const { return bytes_[static_cast<std::size_t>(state)]; }

@@ -5,6 +5,8 @@
 
 #include <random>
 
+#include "base/ensure.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -52,6 +54,14 @@ TEST(Coverage, AgreesWithOneStateAByte) {
         for (std::size_t s = 0; s < coverage_states; ++s)
             ASSERT_EQ(coverage.bytes(static_cast<State>(s)), plain.bytes(static_cast<State>(s)));
     }
+}
+
+TEST(Coverage, NothingIsCopiedBeyondTheSource) {
+    Coverage c(1000);
+    EXPECT_NO_THROW(c.set({0, 1000}, CoverageState::copied));
+    EXPECT_THROW(c.set({500, 501}, CoverageState::copied), OwnMistake);
+    EXPECT_THROW(c.set({1001, 0}, CoverageState::copied), OwnMistake);
+    EXPECT_THROW(c.set({500, ~0ull}, CoverageState::copied), OwnMistake);
 }
 
 TEST(Coverage, FindsTheFirstAndTheLastStretchWithinARange) {

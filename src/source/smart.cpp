@@ -13,6 +13,7 @@
 #include <nlohmann/json.hpp>
 
 #include "base/file_descriptor.hpp"
+#include "base/json_text.hpp"
 #include "base/text.hpp"
 
 extern char** environ;
@@ -99,7 +100,7 @@ void take(std::optional<Number>& to, const json& from, const char* place) {
 }  // namespace
 
 std::optional<SmartHealth> read_smart(const std::string& text) {
-    const auto all = json::parse(text, nullptr, false);
+    const auto all = json_in(text);
     if (!all.is_object()) return std::nullopt;
     SmartHealth out;
     if (const json::json_pointer at("/smart_status/passed"); all.contains(at) && all.at(at).is_boolean())

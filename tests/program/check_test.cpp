@@ -78,9 +78,9 @@ TEST_F(Checking, VerifiesWhatHoldsAndSaysWhereTheRestDoesNot) {
     EXPECT_LT(ledger["chance"], 0.05);
     EXPECT_EQ(all.at("_UNE.MID")["checked"], nullptr);
     EXPECT_EQ(all.at("LIVE.ZIP")["checked"], nullptr) << "live files are checked when asked for alone";
-    EXPECT_THAT(run({"show", "card.shelf", ledger["id"].dump()}).out,
+    EXPECT_THAT(run({"show", "card.shelf", dumped(ledger["id"])}).out,
                 AllOf(HasSubstr("it holds up to byte"), HasSubstr("the data of its member act")));
-    EXPECT_THAT(run({"show", "card.shelf", poster["id"].dump()}).out, HasSubstr("a strong check"));
+    EXPECT_THAT(run({"show", "card.shelf", dumped(poster["id"])}).out, HasSubstr("a strong check"));
     EXPECT_EQ(rows({"--content", "png"}).size(), 1u);
     EXPECT_EQ(rows({"--checked", "strong", "--grade", "verified"}).size(), 2u);
     EXPECT_EQ(run({"list", "card.shelf", "--content", "cassette"}).status, 2);
@@ -99,7 +99,7 @@ TEST_F(Checking, SaysHowFarABrokenFileHolds) {
     EXPECT_EQ(broken.size(), 2u);
     const auto ledger = broken.at("_EDGER.ZIP");
     for (const auto* command : {"show", "peek"})
-        EXPECT_THAT(run({command, "card.shelf", ledger["id"].dump()}).out,
+        EXPECT_THAT(run({command, "card.shelf", dumped(ledger["id"])}).out,
                     AllOf(HasSubstr("ZIP archive: holds up to byte"), HasSubstr("by a strong check")));
     const auto said = run({"summary", "card.shelf"}).out;
     EXPECT_THAT(said, HasSubstr("1 live file does not hold to its end"));
@@ -108,7 +108,7 @@ TEST_F(Checking, SaysHowFarABrokenFileHolds) {
     std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
     std::size_t exported = 0;
     for (std::string line; std::getline(lines, line); ++exported) {
-        const auto entry = json::parse(line);
+        const auto entry = parsed(line);
         EXPECT_EQ(entry["holds_to"], ledger["holds_to"]) << "both are the same archive";
     }
     EXPECT_EQ(exported, 2u);
@@ -157,7 +157,7 @@ TEST_F(Checking, TextsAndMailAreCheckedAsWell) {
     EXPECT_EQ(all.at("_ROPS.SQL")["kind"], "database") << "its name tells more than its content";
     EXPECT_EQ(all.at("_UES.DAT")["kind"], "text");
     EXPECT_EQ(all.at("_ETTER.EML")["format"], "eml");
-    EXPECT_THAT(run({"show", "card.shelf", all.at("_ETTER.EML")["id"].dump()}).out,
+    EXPECT_THAT(run({"show", "card.shelf", dumped(all.at("_ETTER.EML")["id"])}).out,
                 HasSubstr("Cues for the third act"));
 }
 

@@ -111,7 +111,7 @@ TEST_F(ProgramChoosing, KeepsMarksUnderNames) {
                                           "--columns", "marked,marks"})
                                          .out)) {
         EXPECT_TRUE(line["marked"]);
-        EXPECT_THAT(line["marks"].dump(), "[\"the play\"]");
+        EXPECT_THAT(dumped(line["marks"]), "[\"the play\"]");
     }
     EXPECT_THAT(run({"unmark", "card.shelf", "--as", "the play", "--all"}).out,
                 HasSubstr("3 entries unmarked"));

@@ -135,10 +135,10 @@ TEST_F(FileSystems, ADeeperReachMakesNoGoodFileWorse) {
         Chances out;
         std::istringstream lines(run({"list", reach + ".shelf", "--format", "jsonl"}).out);
         for (std::string line; std::getline(lines, line);) {
-            const auto row = nlohmann::json::parse(line);
+            const auto row = parsed(line);
             if (row["is_dir"]) continue;
             const auto key =
-                row["volume"].dump() + row["path"].dump() + row["stream"].dump() + row["size"].dump();
+                dumped(row["volume"]) + dumped(row["path"]) + dumped(row["stream"]) + dumped(row["size"]);
             out[key] = std::max(out[key], row["chance"].get<double>());
             if (row["complete"] == false) broken.insert(key);
         }

@@ -12,6 +12,7 @@
 #include "support/exfat_image.hpp"
 #include "support/fat_image.hpp"
 #include "support/heads.hpp"
+#include "support/json.hpp"
 #include "support/ntfs_image.hpp"
 #include "support/program.hpp"
 #include "support/temporary_folder.hpp"
@@ -40,7 +41,7 @@ class Hostile : public ::testing::Test {
     std::vector<json> rows(const std::string& more = "") {
         std::vector<json> out;
         std::istringstream lines(run("list a.shelf --format jsonl " + more).out);
-        for (std::string line; std::getline(lines, line);) out.push_back(json::parse(line));
+        for (std::string line; std::getline(lines, line);) out.push_back(parsed(line));
         return out;
     }
     Ran scan(const ByteVector& bytes) {
@@ -77,7 +78,7 @@ TEST_F(Hostile, LabelsThatTurnTheWritingDirection) {
         const auto out = run(command).out;
         EXPECT_THAT(out, HasSubstr("A\\u202e")) << command;
         EXPECT_EQ(out.find("\u202e"), out.npos) << command;
-        EXPECT_EQ(json::parse(out)["volumes"][0]["label"], "A\u202e");
+        EXPECT_EQ(parsed(out)["volumes"][0]["label"], "A\u202e");
     }
 }
 

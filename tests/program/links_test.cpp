@@ -69,7 +69,7 @@ class Links : public ProgramTest {
         std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
         nlohmann::json out;
         for (std::string line; std::getline(lines, line);) {
-            auto j = nlohmann::json::parse(line);
+            auto j = parsed(line);
             if (j["path_in_bag"] == place_in_bag) out = std::move(j);
         }
         return out;
@@ -88,7 +88,7 @@ TEST_F(Links, AreListedWithTheirTargets) {
                             "name,kind,ext,link,size"});
     EXPECT_THAT(links.out, HasSubstr("scripts,link,,../Scripts,10\n"));
     const auto all = run({"list", "office.shelf", "--name", "play.txt", "--format", "jsonl"});
-    EXPECT_EQ(nlohmann::json::parse(all.out)["link"], nullptr);
+    EXPECT_EQ(parsed(all.out)["link"], nullptr);
     const auto id = run({"list", "office.shelf", "--name", "outside", "--format", "csv", "--columns", "id"});
     const auto shown = run({"show", "office.shelf", id.out.substr(3, id.out.size() - 4)});
     EXPECT_THAT(shown.out, HasSubstr("link to     ../../../etc/passwd"));
@@ -182,16 +182,16 @@ TEST_F(Links, OfAnInterruptedExportAreMadeAgain) {
     const auto info = read_file(folder.at("out/bag-info.txt"));
     const std::string label = "Undershelf-Round: ";
     const auto at = info.find(label) + label.size();
-    const auto round = nlohmann::ordered_json::parse(info.substr(at, info.find('\n', at) - at));
-    std::string journal = nlohmann::ordered_json{{"job", round["job"].dump()}}.dump() + "\n";
+    const auto round = ordered_parsed(info.substr(at, info.find('\n', at) - at));
+    std::string journal = dumped(nlohmann::ordered_json{{"job", dumped(round["job"])}}) + "\n";
     for (std::string line; std::getline(lines, line);) {
-        auto j = nlohmann::ordered_json::parse(line);
+        auto j = ordered_parsed(line);
         if (j.contains("leads_to")) {
             j.erase("leads_to");
             j["size"] = j["link"].get<std::string>().size();
             j["sha256"] = std::string(64, '0');
         }
-        journal += j.dump() + "\n";
+        journal += dumped(j) + "\n";
     }
     for (const char* name :
          {"bagit.txt", "bag-info.txt", "exported.jsonl", "manifest-sha256.txt", "tagmanifest-sha256.txt"})
@@ -223,7 +223,7 @@ TEST_F(Links, TellNothingOfFilesOfTheirExtension) {
                   ntfs::non_resident(ATTR_DATA, {{600, 2}}, content.size(), content.size())});
     scan();
     const auto lost = run({"list", "office.shelf", "--name", "lost.mo", "--format", "jsonl"});
-    const auto entry = nlohmann::json::parse(lost.out);
+    const auto entry = parsed(lost.out);
     EXPECT_EQ(entry["grade"], "likely");
     EXPECT_THAT(run({"show", "office.shelf", std::to_string(entry["id"].get<int>())}).out,
                 Not(HasSubstr("of its extension")));

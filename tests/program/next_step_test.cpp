@@ -28,7 +28,7 @@ class NextStep : public ProgramTest {
         arguments.insert(arguments.end(), {"--format", "json"});
         const auto ran = run(arguments);
         EXPECT_LE(ran.status, 1) << ran.err;
-        return json::parse(ran.out);
+        return parsed(ran.out);
     }
     static std::string first_of(const json& answer) {
         std::string out;
@@ -211,7 +211,7 @@ TEST_F(NextStep, AScanMayBeAllRightAlthoughItFellShort) {
 TEST_F(NextStep, ProgramsGetProgressAsLinesOfJson) {
     make_card(false);
     const auto ran = run({"scan", "card.img", "--progress", "json", "--format", "json"});
-    EXPECT_EQ(json::parse(ran.out)["state"], "done");
+    EXPECT_EQ(parsed(ran.out)["state"], "done");
     std::vector<std::string> stages;
     for (const auto& line : lines_of(ran.err)) stages.push_back(line["stage"]);
     EXPECT_THAT(stages, ::testing::Contains("looking for volumes"));
@@ -240,19 +240,19 @@ TEST_F(NextStep, WhatIsNotCopiedYetHasNoGradeAndIsNotExported) {
     const auto scanned = run_json({"scan", "copy.img"});
     EXPECT_THAT(first_of(scanned), HasSubstr("undershelf capture SOURCE copy.img"));
     EXPECT_THAT(said_by(scanned), AllOf(Not(HasSubstr("undershelf check")), Not(HasSubstr("formatted"))));
-    const auto row = json::parse(run({"list", "copy.shelf", "--lost", "--format", "jsonl"}).out);
+    const auto row = parsed(run({"list", "copy.shelf", "--lost", "--format", "jsonl"}).out);
     EXPECT_EQ(row["rated"], "not_copied");
     EXPECT_TRUE(row["grade"].is_null());
     EXPECT_TRUE(row["chance"].is_null());
     EXPECT_THAT(run({"list", "copy.shelf", "--unrated"}).out, HasSubstr("not copied yet"));
     EXPECT_THAT(run({"tree", "copy.shelf", "--unrated"}).out, HasSubstr("not copied yet"));
-    EXPECT_THAT(run({"show", "copy.shelf", row["id"].dump()}).out, HasSubstr("not copied yet"));
+    EXPECT_THAT(run({"show", "copy.shelf", dumped(row["id"])}).out, HasSubstr("not copied yet"));
     EXPECT_THAT(run({"list", "copy.shelf", "--grade", "gone", "--grade", "doubtful"}).out,
                 Not(HasSubstr("POSTER")));
     const auto refused = run({"export", "copy.shelf", "--to", "out", "--lost"});
     EXPECT_EQ(refused.status, 1);
     EXPECT_THAT(refused.err, HasSubstr("not copied yet"));
-    EXPECT_EQ(run_json({"export", "copy.shelf", "--to", "by-number", "--id", row["id"].dump()})["partial"],
+    EXPECT_EQ(run_json({"export", "copy.shelf", "--to", "by-number", "--id", dumped(row["id"])})["partial"],
               1);
     EXPECT_EQ(run_json({"export", "copy.shelf", "--to", "all", "--all"})["not_rated"], 0);
 }

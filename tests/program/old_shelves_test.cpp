@@ -3,14 +3,14 @@
 
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
-#include <zlib.h>
 
 #include <map>
 #include <nlohmann/json.hpp>
 #include <set>
-#include <sstream>
 
 #include "support/formatted_card.hpp"
+#include "support/json.hpp"
+#include "support/packed_file.hpp"
 #include "support/program.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -29,25 +29,10 @@ class OldShelf : public ::testing::TestWithParam<std::tuple<int, const char*>> {
         const auto [version, name] = GetParam();
         return UNDERSHELF_SHELVES_DIR "/version-" + std::to_string(version) + "/" + name + suffix;
     }
-    void SetUp() override {
-        std::string bytes;
-        auto* packed = gzopen(stored(".shelf.gz").c_str(), "rb");
-        ASSERT_TRUE(packed);
-        char room[4096];
-        for (int got; (got = gzread(packed, room, sizeof room)) > 0;)
-            bytes.append(room, static_cast<std::size_t>(got));
-        gzclose(packed);
-        folder.write("old.shelf", bytes);
-    }
+    void SetUp() override { folder.write("old.shelf", unpacked_file(stored(".shelf.gz"))); }
     Ran run(std::vector<std::string> arguments) {
         arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
         return run_in(folder.path().string(), arguments);
-    }
-    static std::vector<json> lines_of(const std::string& text) {
-        std::vector<json> out;
-        std::istringstream in(text);
-        for (std::string line; std::getline(in, line);) out.push_back(json::parse(line));
-        return out;
     }
     std::vector<json> listed(const std::string& shelf, const std::string& fields) {
         return lines_of(run({"list", shelf, "--format", "jsonl", "--helpers", "--columns", fields}).out);

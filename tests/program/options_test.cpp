@@ -85,11 +85,11 @@ class Options : public ProgramTest {
 TEST_F(Options, AVolumeThatIsNoneIsLeftOut) {
     folder.write("card.img", formatted_card().bytes());
     ASSERT_EQ(run({"scan", "card.img", "--reach", "traces"}).status, 0);
-    const auto before = nlohmann::json::parse(run({"summary", "card.shelf", "--format", "json"}).out);
+    const auto before = parsed(run({"summary", "card.shelf", "--format", "json"}).out);
     ASSERT_EQ(before["volumes"].size(), 2u);
     EXPECT_THAT(names({"--origin", "former"}), HasSubstr("CUES.TXT"));
     EXPECT_LE(run({"scan", "card.img", "--without-volume", "2"}).status, 1);
-    const auto after = nlohmann::json::parse(run({"summary", "card.shelf", "--format", "json"}).out);
+    const auto after = parsed(run({"summary", "card.shelf", "--format", "json"}).out);
     EXPECT_EQ(after["volumes"].size(), 1u);
     EXPECT_THAT(names({"--origin", "former"}), Not(HasSubstr("CUES.TXT")));
     // It stays left out.

@@ -40,7 +40,7 @@ class PartialImage : public ProgramTest {
         for (auto row : rows(shelf)) {
             row.erase("id");
             row.erase("marked");
-            out.push_back(row.dump());
+            out.push_back(dumped(row));
         }
         std::sort(out.begin(), out.end());
         return out;
@@ -97,13 +97,13 @@ TEST_F(PartialImage, HasAllNamesAfterTheMetadata) {
         EXPECT_TRUE(row["chance"].is_null()) << row["name"];
         EXPECT_GT(row["left"], 0.5) << row["name"];
     }
-    const auto id = rows("copy.shelf", {"--name", "ACT1.TXT"}).front()["id"].dump();
+    const auto id = dumped(rows("copy.shelf", {"--name", "ACT1.TXT"}).front()["id"]);
     EXPECT_THAT(run({"show", "copy.shelf", id}).out, HasSubstr("are not copied yet and not lost"));
     const auto inspected = run({"inspect", "copy.img"});
     EXPECT_THAT(inspected.out,
                 AllOf(HasSubstr("not copied into this image yet"), HasSubstr("Go on with it")));
-    EXPECT_GT(json::parse(run({"inspect", "copy.img", "--format", "json"}).out)["not_copied"], 10'000'000);
-    const auto summary = json::parse(run({"summary", "copy.shelf", "--format", "json"}).out);
+    EXPECT_GT(parsed(run({"inspect", "copy.img", "--format", "json"}).out)["not_copied"], 10'000'000);
+    const auto summary = parsed(run({"summary", "copy.shelf", "--format", "json"}).out);
     EXPECT_EQ(summary["unreadable"]["bytes"], 0);
     EXPECT_GT(summary["not_copied"]["bytes"], 10'000'000);
 }
@@ -161,7 +161,7 @@ TEST_F(PartialImage, OnlyWhatCameSinceIsSwept) {
     run({"scan", "copy.img", "--shelf", "card.shelf", "--reach", "traces"});
     std::map<std::string, json> ids;
     for (const auto& row : rows("card.shelf"))
-        ids[row["path"].get<std::string>() + row["origin"].dump()] = row["id"];
+        ids[row["path"].get<std::string>() + dumped(row["origin"])] = row["id"];
     EXPECT_EQ(run({"capture", "card.img", "copy.img"}).status, 0);
     // Asked for less, it still sweeps what was swept before.
     const auto again = run({"scan", "copy.img", "--shelf", "card.shelf"});
@@ -169,7 +169,7 @@ TEST_F(PartialImage, OnlyWhatCameSinceIsSwept) {
     EXPECT_EQ(without_ids("card.shelf"), without_ids("whole.shelf"));
     std::size_t kept = 0;
     for (const auto& row : rows("card.shelf")) {
-        const auto it = ids.find(row["path"].get<std::string>() + row["origin"].dump());
+        const auto it = ids.find(row["path"].get<std::string>() + dumped(row["origin"]));
         if (it == ids.end()) continue;
         EXPECT_EQ(it->second, row["id"]) << row["path"];
         ++kept;

@@ -11,6 +11,7 @@
 #include <sstream>
 
 #include "support/fat_image.hpp"
+#include "support/json.hpp"
 #include "support/program.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -71,7 +72,7 @@ TEST_F(Pipes, MakeNamesHarmless) {
     std::istringstream lines(sh("list card.shelf --format jsonl").out);
     std::string line;
     std::getline(lines, line);
-    EXPECT_EQ(json::parse(line)["name"], "esc\x1b[31m bel\x07 c1\u009b over\u202e.txt");
+    EXPECT_EQ(parsed(line)["name"], "esc\x1b[31m bel\x07 c1\u009b over\u202e.txt");
     EXPECT_THAT(sh("list card.shelf --format csv").out,
                 HasSubstr("esc\\u001B[31m bel\\u0007 c1\\u009B over\\u202E.txt"));
     EXPECT_THAT(sh("list card.shelf --format csv").out, HasSubstr("\"two, \"\"quoted\"\".txt\""));
@@ -92,7 +93,7 @@ TEST_F(Pipes, GiveTheFieldsThatAreAskedFor) {
     std::string line;
     std::getline(lines, line);
     EXPECT_TRUE(line.starts_with("{\"name\":")) << line;
-    const auto row = json::parse(line);
+    const auto row = parsed(line);
     EXPECT_EQ(row.size(), 4u);
     EXPECT_EQ(row["size"], 3);
     EXPECT_EQ(row["marked"], false);

@@ -50,7 +50,7 @@ class Rounds : public ProgramTest {
             if (f.is_regular_file()) out.insert(f.path().lexically_relative(folder.at(bag)).string());
         return out;
     }
-    json summary() { return json::parse(run({"summary", "card.shelf", "--format", "json"}).out); }
+    json summary() { return parsed(run({"summary", "card.shelf", "--format", "json"}).out); }
 
     const std::set<std::string> all_{"data/live/CUES.TXT", "data/live/PROPS.CSV", "data/deleted/_OX.TXT",
                                      "data/deleted/_OSTER.PNG"};
@@ -153,7 +153,7 @@ TEST_F(Rounds, AreInTheJournalOfTheShelf) {
     std::vector<std::string> said;
     const auto all = summary();
     for (const auto& c : all["commands"]) {
-        said.push_back(c["command"].get<std::string>() + " " + c["exit"].dump() + " " +
+        said.push_back(c["command"].get<std::string>() + " " + dumped(c["exit"]) + " " +
                        c["state"].get<std::string>());
         EXPECT_EQ(c["version"], "0.1");
         EXPECT_LE(c["started"], c["ended"]);
@@ -249,7 +249,7 @@ TEST_F(Rounds, SurviveAHundredKills) {
         begin();
         shell("LD_PRELOAD=" UNDERSHELF_FAULTY_CALLS " FAULT_HOW=kill FAULT_AT=" + std::to_string(call) +
               second);
-        const auto verified = json::parse(run({"verify", "bag", "--format", "json"}).out);
+        const auto verified = parsed(run({"verify", "bag", "--format", "json"}).out);
         EXPECT_EQ(verified["differences"], json::array());
         EXPECT_GE(verified["as_written"], 2);
         unfinished += !verified["unfinished"].empty();
@@ -295,7 +295,7 @@ TEST_F(Rounds, AreFinishedInTheSecondDestinationAsWell) {
     const auto info = file("rest/bag-info.txt");
     const std::string label = "Undershelf-Round: ";
     const auto at = info.find(label) + label.size();
-    const json job = nlohmann::ordered_json::parse(info.substr(at, info.find('\n', at) - at))["job"].dump();
+    const json job = dumped(ordered_parsed(info.substr(at, info.find('\n', at) - at))["job"]);
     const auto lines = file("rest/exported.jsonl");
     for (const char* name :
          {"bagit.txt", "bag-info.txt", "exported.jsonl", "manifest-sha256.txt", "tagmanifest-sha256.txt"})
@@ -303,7 +303,7 @@ TEST_F(Rounds, AreFinishedInTheSecondDestinationAsWell) {
     fs::create_directory(folder.at("rest/.unfinished"));
     const std::string command = R"(["export","card.shelf","--to","my stick","--all"])";
     folder.write("rest/.unfinished/journal.jsonl",
-                 "{\"job\":" + job.dump() + ",\"command\":" + command + "}\n" + lines);
+                 "{\"job\":" + dumped(job) + ",\"command\":" + command + "}\n" + lines);
     EXPECT_THAT(run({"verify", "rest"}).out, HasSubstr("undershelf export card.shelf --to 'my stick' --all"));
     const auto ran = run(both);
     EXPECT_EQ(ran.status, 0) << ran.err;

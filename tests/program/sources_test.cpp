@@ -45,7 +45,7 @@ TEST_F(Sources, AreListedWithTheirNextCommands) {
               HasSubstr("umount /media/green"), HasSubstr("blockdev --setro /dev/sdq"),
               HasSubstr("undershelf inspect /dev/sdq"), HasSubstr("The running system is on it")));
     EXPECT_THAT(ran.out, Not(HasSubstr("undershelf inspect /dev/sda")));
-    const auto all = json::parse(run({"sources", "--root", folder.path().string(), "--format", "json"}).out);
+    const auto all = parsed(run({"sources", "--root", folder.path().string(), "--format", "json"}).out);
     ASSERT_EQ(all["sources"].size(), 2u);
     EXPECT_EQ(all["sources"][0]["of_system"], true);
     EXPECT_EQ(all["sources"][1]["partitions"][0]["mounts"][0]["point"], "/media/green");
@@ -70,7 +70,7 @@ TEST_F(Sources, ImageFilesAreListedTheSameWay) {
     const auto ran = run({"sources", "card 1.img"});
     EXPECT_EQ(ran.status, 0) << ran.err;
     EXPECT_THAT(ran.out, AllOf(HasSubstr("image file"), HasSubstr("undershelf scan 'card 1.img'")));
-    const auto row = json::parse(run({"sources", "card 1.img", "--format", "json"}).out)["sources"][0];
+    const auto row = parsed(run({"sources", "card 1.img", "--format", "json"}).out)["sources"][0];
     EXPECT_EQ(row["kind"], "image");
     EXPECT_EQ(row["volumes"].size(), 1u);
     EXPECT_EQ(row["steps"][0]["argv"][1], "scan");

@@ -59,7 +59,7 @@ TEST_F(Nameless, AreListedShownAndExportedByKind) {
     EXPECT_EQ(rows({"--under", "unnamed/text"}).size(), 1u);
     EXPECT_THAT(run({"tree", "card.shelf"}).out,
                 AllOf(HasSubstr("in no volume that is known"), HasSubstr("picture/"), HasSubstr(".flac")));
-    EXPECT_THAT(run({"show", "card.shelf", all[0]["id"].dump()}).out,
+    EXPECT_THAT(run({"show", "card.shelf", dumped(all[0]["id"])}).out,
                 AllOf(HasSubstr("Nothing names it"), HasSubstr("its own structure tells where it ends")));
     EXPECT_THAT(run({"summary", "card.shelf"}).out, AllOf(HasSubstr("unnamed"), Not(HasSubstr("CLUSTER"))));
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--lost"}).status, 0);

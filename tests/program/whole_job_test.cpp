@@ -32,7 +32,7 @@ class WholeJob : public ProgramTest {
     json exported(const std::string& name) {
         std::istringstream lines(read_file(folder.at("out/exported.jsonl")));
         for (std::string line; std::getline(lines, line);) {
-            auto j = json::parse(line);
+            auto j = parsed(line);
             if (j["path"].get<std::string>().ends_with(name)) return j;
         }
         return {};
@@ -149,7 +149,7 @@ TEST_F(WholeJob, MarksWhatAFailingDriveDoesNotGive) {
     EXPECT_EQ(run({"export", "card.shelf", "--to", "out", "--all"}).status, 1);
     const auto line = exported("Summer play.txt");
     EXPECT_EQ(line["outcome"], "partial");
-    EXPECT_EQ(line["missing"], json::parse("[[512, 488]]"));
+    EXPECT_EQ(line["missing"], parsed("[[512, 488]]"));
     const auto content = read_file(folder.at("out/data/deleted/Scripts/Summer play.txt"));
     EXPECT_EQ(content, summer.substr(0, 512) + std::string(488, '\0'));
 }
@@ -200,7 +200,7 @@ TEST_F(WholeJob, FindsVolumesThatNoMapLeadsTo) {
     const auto swept = run({"scan", "disk.img", "--reach", "traces"});
     EXPECT_EQ(swept.status, 0) << swept.err;
     EXPECT_THAT(swept.out, HasSubstr("at offset 1,536"));
-    const auto summary = nlohmann::json::parse(run({"summary", "disk.shelf", "--format", "json"}).out);
+    const auto summary = parsed(run({"summary", "disk.shelf", "--format", "json"}).out);
     ASSERT_EQ(summary["volumes"].size(), 1u);
     EXPECT_EQ(summary["volumes"][0]["offset"], 1536);
     EXPECT_EQ(summary["volumes"][0]["state"], "present");

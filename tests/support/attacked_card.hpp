@@ -12,6 +12,7 @@
 #include <vector>
 
 #include "support/fat_image.hpp"
+#include "support/json.hpp"
 #include "support/program.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -42,11 +43,11 @@ class AttackedCard : public ::testing::Test {
         const auto info = file("whole/bag-info.txt");
         const std::string label = "Undershelf-Round: ";
         const auto from = info.find(label) + label.size();
-        const auto round = nlohmann::ordered_json::parse(info.substr(from, info.find('\n', from) - from));
-        const nlohmann::json job = round["job"].dump();
+        const auto round = ordered_parsed(info.substr(from, info.find('\n', from) - from));
+        const nlohmann::json job = dumped(round["job"]);
         std::filesystem::create_directories(at(name + "/.unfinished/1"));
         std::filesystem::create_directories(at(name + "/data/live"));
-        folder.write(name + "/.unfinished/journal.jsonl", "{\"job\":" + job.dump() + "}\n");
+        folder.write(name + "/.unfinished/journal.jsonl", "{\"job\":" + dumped(job) + "}\n");
     }
     void append(const std::string& name, const std::string& line) {
         std::ofstream(at(name), std::ios::app | std::ios::binary) << line;

@@ -3,11 +3,10 @@
 
 #include <gtest/gtest.h>
 
-#include <nlohmann/json.hpp>
-#include <sstream>
 #include <string>
 #include <vector>
 
+#include "support/json.hpp"
 #include "support/program.hpp"
 #include "support/temporary_folder.hpp"
 
@@ -15,16 +14,12 @@ namespace undershelf::test {
 
 class ProgramTest : public ::testing::Test {
   protected:
-    Ran run(std::vector<std::string> arguments) {
-        arguments.insert(arguments.begin(), UNDERSHELF_PROGRAM);
-        return run_in(folder.path().string(), arguments);
-    }
-    /// Objects of JSON, a line each.
-    static std::vector<nlohmann::json> lines_of(const std::string& text) {
-        std::vector<nlohmann::json> out;
-        std::istringstream in(text);
-        for (std::string line; std::getline(in, line);) out.push_back(nlohmann::json::parse(line));
-        return out;
+    Ran run(const std::vector<std::string>& arguments) {
+        std::vector<std::string> words;
+        words.reserve(arguments.size() + 1);
+        words.emplace_back(UNDERSHELF_PROGRAM);
+        words.insert(words.end(), arguments.begin(), arguments.end());
+        return run_in(folder.path().string(), words);
     }
 
     TemporaryFolder folder;

@@ -1,66 +1,68 @@
-#include "shelf/selection_json.hpp"
+#include "shelf/selection_text.hpp"
 
-#include <nlohmann/json.hpp>
+#include <fmt/format.h>
 
+#include <array>
+#include <utility>
+
+#include "base/json_line.hpp"
 #include "base/sha256.hpp"
 #include "volume/words.hpp"
-
-using nlohmann::ordered_json;
 
 namespace undershelf {
 
 namespace {
 
-template <class Value>
-ordered_json range_of(const Between<Value>& range) {
-    if (range.absent) return "none";
-    return {range.from ? ordered_json(*range.from) : ordered_json(nullptr),
-            range.to ? ordered_json(*range.to) : ordered_json(nullptr)};
-}
-
-template <class Items, class Word>
-ordered_json words_of(const Items& items, const Word& word_for) {
-    auto out = ordered_json::array();
-    for (const auto& item : items) out.push_back(word_for(item));
-    return out;
-}
-
 /// Numbers as they may be said; of very many only how many, and what tells them from others.
-ordered_json numbers_of(const IdSet& ids) {
+void put_numbers(JsonLine& out, const char* key, const IdSet& ids) {
     constexpr std::size_t most = 1000;
-    std::string all;
-    auto out = ordered_json::array();
-    for (const auto& r : ids.ranges()) {
-        out.push_back(r.length == 1
-                          ? ordered_json(r.offset)
-                          : ordered_json(std::to_string(r.offset) + "-" + std::to_string(r.end() - 1)));
-        all += out.back().dump() + "\n";
+    if (ids.ranges().size() <= most) {
+        out.list(key, ids.ranges(), [&](const ByteRange& r) {
+            r.length == 1 ? out.value(r.offset) : out.value(fmt::format("{}-{}", r.offset, r.end() - 1));
+        });
+        return;
     }
-    if (out.size() <= most) return out;
-    return {{"numbers", ids.bytes()}, {"sha256", sha256_of(all)}};
+    std::string all;
+    for (const auto& r : ids.ranges())
+        all +=
+            r.length == 1 ? fmt::format("{}\n", r.offset) : fmt::format("\"{}-{}\"\n", r.offset, r.end() - 1);
+    out.object(key, [&](JsonLine& inner) {
+        inner.number("numbers", ids.bytes());
+        inner.text("sha256", sha256_of(all));
+    });
 }
 
-ordered_json sums_of(const KnownSums& known) {
+void put_sums(JsonLine& out, const char* key, const KnownSums& known) {
     std::string all;
     for (const auto& sum : known.sums) all += sum + "\n";
-    return {{"sums", known.sums.size()}, {"sha256", sha256_of(all)}};
+    out.object(key, [&](JsonLine& inner) {
+        inner.number("sums", known.sums.size());
+        inner.text("sha256", sha256_of(all));
+    });
+}
+
+template <class Value>
+void put_range(JsonLine& out, const char* key, const Between<Value>& range) {
+    if (range.absent) return out.text(key, "none");
+    out.list(key, std::array{range.from, range.to},
+             [&](const auto& end) { end ? out.value(*end) : out.value(nullptr); });
 }
 
 }  // namespace
 
-ordered_json selection_json(const Selection& s) {
-    ordered_json j = ordered_json::object();
+std::string selection_text(const Selection& s) {
+    JsonLine out;
     const auto list = [&](const char* name, const auto& items, const auto& word_for) {
-        if (!items.empty()) j[name] = words_of(items, word_for);
+        if (!items.empty()) out.list(name, items, [&](const auto& item) { out.value(word_for(item)); });
     };
     const auto range = [&](const char* name, const auto& value) {
-        if (value) j[name] = range_of(*value);
+        if (value) put_range(out, name, *value);
     };
     const auto flag = [&](const char* name, bool set) {
-        if (set) j[name] = true;
+        if (set) out.flag(name, true);
     };
     const auto same = [](const auto& x) { return x; };
-    if (!s.ids.empty()) j["id"] = numbers_of(s.ids);
+    if (!s.ids.empty()) put_numbers(out, "id", s.ids);
     list("under", s.under, same);
     list("in", s.in, same);
     list("not-under", s.not_under, same);
@@ -96,12 +98,12 @@ ordered_json selection_json(const Selection& s) {
     flag("unread", s.unread);
     flag("folders-only", s.folders_only);
     flag("match-case", s.match_case);
-    if (s.same_as) j["same-as"] = *s.same_as;
-    if (!s.containing.empty()) j["containing"] = s.containing;
-    if (s.known) j["sha256-from"] = sums_of(*s.known);
-    if (s.not_known) j["not-sha256-from"] = sums_of(*s.not_known);
+    if (s.same_as) out.id("same-as", *s.same_as);
+    if (!s.containing.empty()) out.text("containing", s.containing);
+    if (s.known) put_sums(out, "sha256-from", *s.known);
+    if (s.not_known) put_sums(out, "not-sha256-from", *s.not_known);
     flag("with-pairs", s.with_pairs);
-    return j;
+    return std::move(out).take();
 }
 
 }  // namespace undershelf
