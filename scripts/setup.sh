@@ -35,7 +35,7 @@ build_in() {
   done
   local log
   log=$(mktemp)
-  if ! { cmake -S . -B "$folder" -G Ninja "${defines[@]}" && cmake --build "$folder" "${target[@]}"; } >"$log" 2>&1; then
+  if ! { cmake -S . -B "$folder" -G Ninja -DUNDERSHELF_UNITY=ON "${defines[@]}" && cmake --build "$folder" "${target[@]}"; } >"$log" 2>&1; then
     cat "$log"
     rm -f "$log"
     return 1

@@ -7,11 +7,13 @@
 #include <signal.h>
 #include <spawn.h>
 #include <sys/socket.h>
+#include <sys/time.h>
 #include <sys/wait.h>
 
 #include <algorithm>
 #include <array>
 #include <cerrno>
+#include <chrono>
 #include <cstring>
 #include <filesystem>
 
@@ -69,13 +71,16 @@ class MemoryOfOther {
 
 class DecodersApart::Process {
   public:
-    Process(const std::string& program, const ApartBounds& bounds) : silence_(bounds.silence) {
+    Process(const std::string& program, const ApartBounds& bounds) : bounds_(bounds) {
         // Never one from the folder that somebody happens to work in.
         if (program.empty()) cannot_start(decoder_name, ENOENT);
         std::array<int, 2> ends{};
         if (::socketpair(AF_UNIX, SOCK_STREAM | SOCK_CLOEXEC, 0, ends.data()) != 0)
             cannot_start(program, errno);
         socket_.reset(ends[0]);
+        // One that does not take what it asked for is silent as well.
+        const timeval patience{bounds.silence, 0};
+        ::setsockopt(socket_.get(), SOL_SOCKET, SO_SNDTIMEO, &patience, sizeof patience);
         const FileDescriptor other(ends[1]);
         posix_spawn_file_actions_t actions;
         posix_spawn_file_actions_init(&actions);
@@ -140,9 +145,12 @@ class DecodersApart::Process {
         return out;
     }
     void receive_bytes(MutableBytes out) {
+        using Clock = std::chrono::steady_clock;
+        const auto ends = Clock::now() + std::chrono::seconds(bounds_.silence);
         while (!out.empty()) {
             pollfd waiting{socket_.get(), POLLIN, 0};
-            const int ready = ::poll(&waiting, 1, silence_ * 1000);
+            const auto left = std::chrono::ceil<std::chrono::milliseconds>(ends - Clock::now()).count();
+            const int ready = ::poll(&waiting, 1, static_cast<int>(std::max<std::int64_t>(left, 0)));
             if (ready < 0 && errno == EINTR) continue;
             if (ready <= 0) throw Failed();
             const auto got = ::recv(socket_.get(), out.data(), out.size(), 0);
@@ -163,7 +171,9 @@ class DecodersApart::Process {
     std::string answer(Content& content, const Request& request, const TakeText& take) {
         const MemoryOfOther::ForOneCheck its_memory(memory_);
         send(request);
+        auto questions = bounds_.questions + content.size() / 256;
         for (bool enough = false;;) {
+            if (questions-- == 0) throw Failed();
             const auto said = receive<Answer>();
             switch (said.kind) {
                 case AnswerKind::result:
@@ -204,7 +214,7 @@ class DecodersApart::Process {
     }
 
     MemoryOfOther memory_;
-    int silence_;
+    const ApartBounds bounds_;
     pid_t pid_ = -1;
     FileDescriptor socket_;
     ByteVector bytes_;

@@ -16,6 +16,8 @@ namespace undershelf {
 struct ApartBounds {
     std::uint64_t memory = 2ull << 30;  ///< bytes of address space
     int silence = 60;                   ///< seconds without a word, after which it is ended
+    /// So many times may it ask for bytes and memory, and once more for every 256 bytes of the content.
+    std::uint64_t questions = 1 << 20;
 };
 
 class DecodersApart final : public ContentReading {

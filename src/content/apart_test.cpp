@@ -200,6 +200,32 @@ TEST(Apart, AProcessThatLiesLeavesItsCheckUnfinished) {
     EXPECT_FALSE(apart.check(content, {})->finished);
 }
 
+/// A decoder that asks for no bytes, again and again.
+std::string one_that_asks_on(const test::TemporaryFolder& folder, const std::string& and_before) {
+    const std::vector<content::Answer> same(4096, {0, 0, content::AnswerKind::wants_bytes});
+    folder.write("asked", Bytes(reinterpret_cast<const std::uint8_t*>(same.data()),
+                                same.size() * sizeof(content::Answer)));
+    const auto liar = folder.write("liar", "#!/bin/sh\n" + and_before + "while cat " + folder.at("asked") +
+                                               " >&0; do :; done 2>/dev/null\n");
+    std::filesystem::permissions(liar, std::filesystem::perms::owner_all);
+    return liar;
+}
+
+TEST(Apart, AProcessThatAsksOnAndOnIsEnded) {
+    const test::TemporaryFolder folder;
+    const auto liar = one_that_asks_on(folder, "exec 3<&0\ncat <&3 >/dev/null &\n");
+    DecodersApart apart(liar, {.questions = 10'000});
+    MemoryContent content(test::webp_file());
+    EXPECT_FALSE(apart.check(content, {})->finished);
+}
+
+TEST(Apart, AProcessThatTakesNoAnswersIsEnded) {
+    const test::TemporaryFolder folder;
+    DecodersApart apart(one_that_asks_on(folder, {}), {.silence = 1, .questions = 1ull << 40});
+    MemoryContent content(test::webp_file());
+    EXPECT_FALSE(apart.check(content, {})->finished);
+}
+
 TEST(Apart, WhatCannotBeStartedIsSaid) {
     DecodersApart apart("/nothing/here");
     MemoryContent content(test::webp_file());
