@@ -1,12 +1,14 @@
 #include "base/byte_range.hpp"
 
-#include "base/ensure.hpp"
-
 namespace undershelf {
 
 namespace {
+/// What a disk says may end beyond all numbers.
+ByteRange within_numbers(const ByteRange& r) {
+    return {r.offset, std::min(r.length, ~std::uint64_t{0} - r.offset)};
+}
+
 void append_merging(std::vector<ByteRange>& out, const ByteRange& next) {
-    ensure(next.end() >= next.offset, "a range ends beyond all numbers");
     if (!out.empty() && next.offset <= out.back().end()) {
         out.back().length = std::max(out.back().end(), next.end()) - out.back().offset;
     } else {
@@ -16,6 +18,7 @@ void append_merging(std::vector<ByteRange>& out, const ByteRange& next) {
 }  // namespace
 
 RangeSet::RangeSet(std::vector<ByteRange> ranges) {
+    for (auto& r : ranges) r = within_numbers(r);
     std::erase_if(ranges, [](const ByteRange& r) { return r.empty(); });
     std::sort(ranges.begin(), ranges.end(),
               [](const ByteRange& a, const ByteRange& b) { return a.offset < b.offset; });
@@ -23,8 +26,8 @@ RangeSet::RangeSet(std::vector<ByteRange> ranges) {
 }
 
 void RangeSet::add(ByteRange range) {
+    range = within_numbers(range);
     if (range.empty()) return;
-    ensure(range.end() >= range.offset, "a range ends beyond all numbers");
     auto first = std::lower_bound(ranges_.begin(), ranges_.end(), range.offset,
                                   [](const ByteRange& r, std::uint64_t at) { return r.end() < at; });
     auto last = first;

@@ -38,7 +38,7 @@ inline std::uint64_t total_length(std::span<const ByteRange> ranges) {
 class RangeSet {
   public:
     RangeSet() = default;
-    /// Takes ranges in any order, overlapping or not.
+    /// Takes ranges in any order, overlapping or not. What ends beyond all numbers is cut there.
     explicit RangeSet(std::vector<ByteRange> ranges);
 
     void add(ByteRange range);

@@ -21,6 +21,15 @@ TEST(RangeSet, TellsTheParts) {
     EXPECT_EQ(set.bytes(), 100u);
 }
 
+TEST(RangeSet, CutsWhatEndsBeyondAllNumbers) {
+    constexpr auto last = ~std::uint64_t{0};
+    RangeSet set({{5, last}, {last, 2}});
+    EXPECT_EQ(set.ranges(), (std::vector<ByteRange>{{5, last - 5}}));
+    RangeSet added;
+    added.add({last - 1, last});
+    EXPECT_EQ(added.ranges(), (std::vector<ByteRange>{{last - 1, 1}}));
+}
+
 TEST(RangeSet, LeavesOutNothing) {
     RangeSet set;
     set.add({10, 0});

@@ -40,12 +40,17 @@ class WatchedContent final : public Content {
     std::function<void()> at_read_;
 };
 
-/// The processes that this one has started and that have not ended, by their parent's number in /proc.
+/// The decoders that this process has started and that have not ended, by their parent's number in /proc. A
+/// sanitizer may have started others.
 std::vector<pid_t> children() {
     std::vector<pid_t> out;
     for (const auto& entry : std::filesystem::directory_iterator("/proc/self/task")) {
         std::ifstream list(entry.path() / "children");
-        for (pid_t pid = 0; list >> pid;) out.push_back(pid);
+        for (pid_t pid = 0; list >> pid;) {
+            std::string name;
+            std::getline(std::ifstream("/proc/" + std::to_string(pid) + "/comm"), name);
+            if (name.starts_with("undershelf-deco")) out.push_back(pid);
+        }
     }
     return out;
 }

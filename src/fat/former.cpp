@@ -38,7 +38,9 @@ std::optional<FormerVolume> unpack_former(const Volume& volume) {
         }
         out.fats.push_back({place[0], static_cast<unsigned>(geometry->width), RangeSet(std::move(left))});
     }
-    for (const auto& r : lines.all("root", 2)) out.root.push_back({r[0], r[1]});
+    for (const auto& r : lines.all("root", 2)) {
+        if (r[1] <= bound::folder_bytes && r[0] <= ~r[1]) out.root.push_back({r[0], r[1]});
+    }
     if (const auto date = lines.one("end_date")) out.end_date = static_cast<std::int64_t>(*date);
     return out;
 }
@@ -123,9 +125,9 @@ std::unique_ptr<VolumeReader> open_former(const Source& source, const Volume& vo
     const auto grid = former->grid();
     clusters::FormerFolders folders;
     folders.folders = folders_of(source, *former, traces, options);
+    const ByteRange clusters{grid.data_offset, std::uint64_t{grid.count} * grid.cluster_size};
     for (const auto& r : former->root) {
-        const bool in_grid = r.offset >= grid.data_offset && grid.holds(grid.cluster_at(r.offset)) &&
-                             r.length % grid.cluster_size == 0;
+        const bool in_grid = overlap(clusters, r) == r && r.length % grid.cluster_size == 0;
         if (in_grid) {
             clusters::append_run(folders.root, {grid.cluster_at(r.offset),
                                                 static_cast<std::uint32_t>(r.length / grid.cluster_size)});

@@ -1,5 +1,6 @@
 #include "hfsplus/own_use.hpp"
 
+#include <algorithm>
 #include <unordered_set>
 
 #include "hfsplus/btree.hpp"
@@ -84,7 +85,9 @@ RangeSet own_use(const Source& source, const Volume& volume) {
     const auto at = volume.offset + std::uint64_t{h->journalInfoBlock.value()} * h->blockSize.value();
     if (h->attributes.value() & kHFSVolumeJournaledMask) {
         if (const auto info = source.read_structure<JournalInfoBlock>(at))
-            out.push_back({volume.offset + info->offset.value(), info->size.value()});
+            if (info->offset.value() < volume.size)
+                out.push_back({volume.offset + info->offset.value(),
+                               std::min(info->size.value(), volume.size - info->offset.value())});
     }
     return RangeSet(std::move(out));
 }

@@ -136,7 +136,7 @@ void add_partitions(const Source& source, const Copy& copy, std::uint32_t sector
         }
         p.name = utf8_from_utf16(name);
         const auto first = entry.StartingLBA.value(), last = entry.EndingLBA.value();
-        if (last < first || last > (1ull << 52)) {
+        if (last < first || last > (1ull << 50)) {
             p.state = "ends before it starts";
             map.condition = "damaged";
         } else {

@@ -8,7 +8,6 @@
 #include <system_error>
 #include <thread>
 
-#include "base/ensure.hpp"
 #include "base/error.hpp"
 #include "base/slash_path.hpp"
 #include "base/text.hpp"
@@ -213,7 +212,6 @@ std::int64_t ShelfWriter::next_id() {
 
 void ShelfWriter::add_entry(std::int64_t id, int volume, std::int64_t folder, const Entry& e,
                             const Sorting& sorting, const Rating& r) {
-    ensure(id > 0, "an entry has no number");
     auto& s = statements_->entry;
     const auto evidence = pack_evidence(e.evidence);
     const auto earlier_names = pack_earlier_names(e.evidence);

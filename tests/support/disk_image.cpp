@@ -10,7 +10,7 @@ namespace undershelf::test {
 void put_number(ByteVector& bytes, std::size_t at, std::uint64_t value, int size, bool big_endian) {
     for (int i = 0; i < size; ++i)
         bytes[at + static_cast<std::size_t>(big_endian ? size - 1 - i : i)] =
-            static_cast<std::uint8_t>(value >> 8 * i);
+            static_cast<std::uint8_t>(i < 8 ? value >> 8 * i : 0);
 }
 
 void put_mbr_entry(ByteVector& disk, std::size_t sector, int index, std::uint8_t type, std::uint32_t first,

@@ -20,7 +20,7 @@ import hfsplus_format  # noqa: E402
 import packing  # noqa: E402
 import theatre  # noqa: E402
 from guest_volume import GuestVolume  # noqa: E402
-from ntfs_volume import SID, NtfsVolume  # noqa: E402
+from ntfs_volume import NtfsVolume  # noqa: E402
 
 MB = 1 << 20
 
