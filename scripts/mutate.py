@@ -1,15 +1,18 @@
 #!/usr/bin/env python3
 """Changes one line of a room at a time, and says which changes no test notices.
 
-usage: scripts/mutate.py ROOM... [--count N] [--seed N] [--slow] [--work FOLDER]
+usage: scripts/mutate.py ROOM...|FILE:LINE... [--count N] [--seed N] [--slow] [--apart SUITE,...] [--work FOLDER]
 
 A room is a folder of src/. Lines and changes are drawn by the seed, which is printed; nobody chooses them. Each change
 is built in a copy of the repository, and the unit tests of the room and then the tests that run the program are run
 against it. A change that lets a test fail, crash or go on forever is noticed; one that does not
-compile is drawn again. Prints a line for each change, and for each room how many were noticed.
+compile is drawn again. Prints a line for each change, and for each room how many were noticed. What only the suites
+that --apart names notice is counted by itself: so much is gained by them.
 
 Tests that take more than two seconds, most of which kill the program at a hundred places or flip a million bytes, are
 run with --slow alone: without them fewer changes are noticed, never more.
+
+With FILE:LINE instead of a room, every change of that line is tried.
 
 The copy is built once; with --work it stays, with how long each test takes, and the next run brings it up to date.
 """
@@ -77,7 +80,7 @@ def changed(path, number, start, end, new):
 
 
 MEMORY = 6 << 30  # bytes that a test may take: a change can let it ask for ever more
-SLOW = 2  # seconds
+QUICK, SLOW = 0.3, 2  # seconds
 
 
 def limited():
@@ -122,12 +125,13 @@ def suites(room):
 class Tests:
     """The tests of one program that are to notice a change."""
 
-    def __init__(self, copy, program, wanted, slow):
+    def __init__(self, copy, program, slow, among):
         self.copy, self.program = copy, program
-        names = self.names(wanted)
+        names = self.names(among)
         took = self.measured(names)
-        self.wanted = sorted((t for t in names if slow or took[t] < SLOW), key=took.get)
-        self.seconds = sum(took[t] for t in self.wanted)
+        wanted = sorted((t for t in names if slow or took[t] < SLOW), key=took.get)
+        self.quick, self.others = ([t for t in wanted if (took[t] < QUICK) == quick] for quick in (True, False))
+        self.seconds = sum(took[t] for t in wanted)
 
     def measured(self, names):
         """Seconds that each takes on the code as it is; what fails there can notice nothing, and is left out."""
@@ -144,16 +148,16 @@ class Tests:
             json.dump(took, f)
         return took
 
-    def names(self, wanted):
+    def names(self, among):
         listed = subprocess.run([self.path(), "--gtest_list_tests"], capture_output=True, text=True, check=True, cwd=self.copy).stdout
         out, suite = [], ""
         for line in listed.splitlines():
             name = line.split("#")[0].rstrip()
             if not line.startswith(" "):
                 suite = name
-            elif wanted is None or suite.rstrip(".").split("/")[-1] in wanted or suite.split("/")[0].rstrip(".") in wanted:
+            elif among(set(suite.rstrip(".").split("/"))):
                 out.append(suite + name.strip())
-        return out[1:] if out and out[0].startswith("Running main") else out
+        return out
 
     def path(self):
         return f"{self.copy}/build/tests/{self.program}"
@@ -165,8 +169,11 @@ class Tests:
 
     def notice(self):
         """True where one fails, crashes or takes far longer than it should."""
-        cores = os.cpu_count()
-        parts = [self.wanted[i::cores] for i in range(min(cores, len(self.wanted)))]
+        return any(self.one_notices(tests) for tests in (self.quick, self.others))
+
+    def one_notices(self, tests):
+        cores = len(os.sched_getaffinity(0))
+        parts = [tests[i::cores] for i in range(min(cores, len(tests)))]
         running = [self.start(part) for part in parts]
         ends = time.monotonic() + 30 + 5 * self.seconds
         failed = False
@@ -180,42 +187,56 @@ class Tests:
         return failed
 
 
-def judge(room, copy, program, asked, seed):
-    """Prints a line a change; how many of them a test noticed."""
-    draw = random.Random(f"{seed} {room}")
-    all_places = places(room)
-    if not all_places:
-        sys.exit(f"There is no code to change in src/{room}.")
-    beside = Tests(copy, "unit_tests", suites(room), asked.slow)
-    noticed, done, seen = 0, 0, set()
-    while done < asked.count and len(seen) < len(all_places):
-        path, number, start, end, new = draw.choice(all_places)
-        if (path, number, start, new) in seen:
-            continue
-        seen.add((path, number, start, new))
+def drawn(where, seed):
+    """The room, and its places in the order that the seed draws; of FILE:LINE those of the line."""
+    path, _, line = where.partition(":")
+    room = path.split("/")[1] if line else where
+    found = [p for p in places(room) if not line or p[:2] == (path, int(line))]
+    if not found:
+        sys.exit(f"There is no code to change in {where if line else 'src/' + room}.")
+    random.Random(f"{seed} {room}").shuffle(found)
+    return room, found
+
+
+def judge(where, copy, program, apart, asked, seed):
+    """Prints a line a change; how many of them a test noticed, how many those apart alone, and how many there are."""
+    room, found = drawn(where, seed)
+    wanted = suites(room)
+    beside = Tests(copy, "unit_tests", asked.slow, lambda names: names & wanted)
+    verdicts = []
+    for path, number, start, end, new in found:
+        if len(verdicts) == asked.count:
+            break
         text, before, after = changed(path, number, start, end, new)
         there = os.path.join(copy, path)
         with open(there, "w") as f:
             f.write(text)
         verdict = None
         if build(copy):
-            verdict = "beside" if beside.notice() else "program" if program.notice() else "SURVIVED"
+            kinds = {"beside": beside, "program": program, "apart": apart}
+            verdict = next((kind for kind, tests in kinds.items() if tests.notice()), "SURVIVED")
         shutil.copy(path, there)
         if verdict is None:
             continue
-        done += 1
-        noticed += verdict != "SURVIVED"
+        verdicts.append(verdict)
         print(f"{verdict:8} {path}:{number}: {before}  ->  {after}", flush=True)
-    print(f"{room}: {noticed} of {done} noticed ({100 * noticed / done:.0f} of 100)", flush=True)
-    return noticed, done
+    counts = len(verdicts) - verdicts.count("SURVIVED"), verdicts.count("apart"), len(verdicts)
+    print(worded(where, *counts), flush=True)
+    return counts
+
+
+def worded(what, noticed, apart, done):
+    by = f", {apart} of them by the suites apart alone" if apart else ""
+    return f"{what}: {noticed} of {done} noticed ({100 * noticed / max(done, 1):.0f} of 100){by}"
 
 
 def main():
     parser = argparse.ArgumentParser(description=__doc__, formatter_class=argparse.RawDescriptionHelpFormatter)
-    parser.add_argument("room", nargs="+")
+    parser.add_argument("where", nargs="+")
     parser.add_argument("--count", type=int, default=20)
     parser.add_argument("--seed", type=int, default=None)
     parser.add_argument("--slow", action="store_true")
+    parser.add_argument("--apart", default="", type=lambda names: set(names.split(",")))
     parser.add_argument("--work", default=None)
     asked = parser.parse_args()
     seed = asked.seed if asked.seed is not None else random.SystemRandom().randrange(1 << 32)
@@ -223,11 +244,11 @@ def main():
     with tempfile.TemporaryDirectory() as own:
         copy = os.path.abspath(asked.work or own)
         prepare(copy)
-        program = Tests(copy, "program_tests", None, asked.slow)
-        counts = [judge(room, copy, program, asked, seed) for room in asked.room]
+        program = Tests(copy, "program_tests", asked.slow, lambda names: not names & asked.apart)
+        apart = Tests(copy, "program_tests", asked.slow, lambda names: names & asked.apart)
+        counts = [judge(where, copy, program, apart, asked, seed) for where in asked.where]
         build(copy)
-    noticed, done = map(sum, zip(*counts))
-    print(f"all: {noticed} of {done} noticed ({100 * noticed / done:.0f} of 100)")
+    print(worded("all", *map(sum, zip(*counts))))
 
 
 if __name__ == "__main__":
