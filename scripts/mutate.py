@@ -1,7 +1,7 @@
 #!/usr/bin/env python3
 """Changes one line of a room at a time, and says which changes no test notices.
 
-usage: scripts/mutate.py ROOM...|FILE:LINE... [--count N] [--seed N] [--slow] [--apart SUITE,...] [--work FOLDER]
+usage: scripts/mutate.py ROOM...|FILE:LINE... [--count N] [--seed N] [--slow] [--first SUITE,...] [--work FOLDER]
 
 A room is a folder of src/. Lines and changes are drawn by the seed, which is printed; nobody chooses them. Each change
 is built in a copy of the repository, and the unit tests of the room and then the tests that run the program are run
@@ -17,6 +17,7 @@ With FILE:LINE instead of a room, every change of that line is tried.
 The copy is built once; with --work it stays, with how long each test takes, and the next run brings it up to date.
 """
 import argparse
+import glob
 import json
 import os
 import random
@@ -177,13 +178,15 @@ class Tests:
         running = [self.start(part) for part in parts]
         ends = time.monotonic() + 30 + 5 * self.seconds
         failed = False
-        while running and not failed:
-            time.sleep(0.02)
-            failed = time.monotonic() > ends or any(p.poll() not in (None, 0) for p in running)
-            running = [p for p in running if p.poll() is None]
-        for process in running:
-            os.killpg(process.pid, 9)
-            process.wait()
+        try:
+            while running and not failed:
+                time.sleep(0.02)
+                failed = time.monotonic() > ends or any(p.poll() not in (None, 0) for p in running)
+                running = [p for p in running if p.poll() is None]
+        finally:
+            for process in running:
+                os.killpg(process.pid, 9)
+                process.wait()
         return failed
 
 
@@ -198,36 +201,46 @@ def drawn(where, seed):
     return room, found
 
 
-def judge(where, copy, program, apart, asked, seed):
-    """Prints a line a change; how many of them a test noticed, how many those apart alone, and how many there are."""
+class Changed:
+    """A file of the copy while it is changed. Afterwards it and what it was compiled to are as they were."""
+
+    def __init__(self, copy, path, text):
+        self.there = os.path.join(copy, path)
+        self.text = text
+        self.kept = {name: open(name, "rb").read() for name in
+                     [self.there, *glob.glob(f"{copy}/build/CMakeFiles/*.dir/{path}.o")]}
+        self.time = os.stat(self.there).st_mtime_ns
+
+    def __enter__(self):
+        with open(self.there, "w") as f:
+            f.write(self.text)
+
+    def __exit__(self, *_):
+        for name, content in self.kept.items():
+            with open(name, "wb") as f:
+                f.write(content)
+        os.utime(self.there, ns=(self.time, self.time))
+
+
+def judged(where, copy, kinds, asked, seed):
+    """Gives what noticed one change after the other, and prints it."""
     room, found = drawn(where, seed)
     wanted = suites(room)
     beside = Tests(copy, "unit_tests", asked.slow, lambda names: names & wanted)
-    verdicts = []
     for path, number, start, end, new in found:
-        if len(verdicts) == asked.count:
-            break
         text, before, after = changed(path, number, start, end, new)
-        there = os.path.join(copy, path)
-        with open(there, "w") as f:
-            f.write(text)
-        verdict = None
-        if build(copy):
-            kinds = {"beside": beside, "program": program, "apart": apart}
-            verdict = next((kind for kind, tests in kinds.items() if tests.notice()), "SURVIVED")
-        shutil.copy(path, there)
-        if verdict is None:
-            continue
-        verdicts.append(verdict)
+        with Changed(copy, path, text):
+            if not build(copy):
+                continue
+            verdict = next((kind for kind, tests in {"beside": beside, **kinds}.items() if tests.notice()), "SURVIVED")
         print(f"{verdict:8} {path}:{number}: {before}  ->  {after}", flush=True)
-    counts = len(verdicts) - verdicts.count("SURVIVED"), verdicts.count("apart"), len(verdicts)
-    print(worded(where, *counts), flush=True)
-    return counts
+        yield verdict
 
 
-def worded(what, noticed, apart, done):
-    by = f", {apart} of them by the suites apart alone" if apart else ""
-    return f"{what}: {noticed} of {done} noticed ({100 * noticed / max(done, 1):.0f} of 100){by}"
+def worded(what, verdicts):
+    done = len(verdicts)
+    noticed = done - verdicts.count("SURVIVED")
+    return f"{what}: {noticed} of {done} noticed ({100 * noticed / max(done, 1):.0f} of 100)"
 
 
 def main():
@@ -236,7 +249,7 @@ def main():
     parser.add_argument("--count", type=int, default=20)
     parser.add_argument("--seed", type=int, default=None)
     parser.add_argument("--slow", action="store_true")
-    parser.add_argument("--apart", default="", type=lambda names: set(names.split(",")))
+    parser.add_argument("--first", default="", type=lambda names: set(names.split(",")))
     parser.add_argument("--work", default=None)
     asked = parser.parse_args()
     seed = asked.seed if asked.seed is not None else random.SystemRandom().randrange(1 << 32)
@@ -244,11 +257,19 @@ def main():
     with tempfile.TemporaryDirectory() as own:
         copy = os.path.abspath(asked.work or own)
         prepare(copy)
-        program = Tests(copy, "program_tests", asked.slow, lambda names: not names & asked.apart)
-        apart = Tests(copy, "program_tests", asked.slow, lambda names: names & asked.apart)
-        counts = [judge(where, copy, program, apart, asked, seed) for where in asked.where]
-        build(copy)
-    print(worded("all", *map(sum, zip(*counts))))
+        kinds = {"first": Tests(copy, "program_tests", asked.slow, lambda names: names & asked.first),
+                 "program": Tests(copy, "program_tests", asked.slow, lambda names: not names & asked.first)}
+        all_judged = {where: judged(where, copy, kinds, asked, seed) for where in asked.where}
+        verdicts = {where: [] for where in asked.where}
+        try:
+            for _ in range(asked.count):
+                for where, judge in all_judged.items():
+                    verdicts[where] += [v for v in [next(judge, None)] if v]
+        except KeyboardInterrupt:
+            print("interrupted", flush=True)
+    for where in asked.where:
+        print(worded(where, verdicts[where]))
+    print(worded("all", sum(verdicts.values(), [])))
 
 
 if __name__ == "__main__":

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include <cstring>
+#include <functional>
 #include <random>
 
 #include "support/fat_image.hpp"
@@ -171,6 +172,59 @@ TEST(Plausible, TurnsGarbageAway) {
         accepted += is_plausible(e, false);
     }
     EXPECT_LT(accepted, 5);
+}
+
+TEST(Plausible, IsWhatTheSpecificationAllowsAndNothingElse) {
+    // Date and time as the specification packs them (section 6.3): years from 1980, seconds by two.
+    const auto date = [](int month, int day) {
+        return static_cast<std::uint16_t>(45 << 9 | month << 5 | day);
+    };
+    const auto time = [](int h, int m, int s) {
+        return static_cast<std::uint16_t>(h << 11 | m << 5 | s / 2);
+    };
+    const auto with = [&](const std::function<void(DirEntry&)>& change, bool erased = false) {
+        DirEntry e{};
+        std::memcpy(e.DIR_Name, "OWL     WAV", 11);
+        e.DIR_FileSize = 9000;
+        e.DIR_WrtDate = date(3, 4);
+        e.DIR_WrtTime = time(23, 59, 58);
+        change(e);
+        return is_plausible(e, erased);
+    };
+    // Writers that note no dates of birth and access leave zeros.
+    EXPECT_TRUE(with([](DirEntry&) {}));
+    EXPECT_TRUE(with([](DirEntry& e) { e.DIR_WrtDate = e.DIR_WrtTime = 0; }));
+    for (const auto sound : {date(1, 1), date(12, 31)}) {
+        EXPECT_TRUE(with([&](DirEntry& e) { e.DIR_WrtDate = sound; }));
+        EXPECT_TRUE(with([&](DirEntry& e) { e.DIR_CrtDate = e.DIR_LstAccDate = sound; }));
+    }
+    for (const auto wrong : {date(0, 1), date(13, 1), date(1, 0)}) {
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_CrtDate = wrong; }));
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_WrtDate = wrong; }));
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_LstAccDate = wrong; }));
+    }
+    for (const auto wrong : {time(24, 0, 0), time(0, 60, 0), time(0, 0, 60)}) {
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_CrtTime = wrong; }));
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_WrtTime = wrong; }));
+    }
+    EXPECT_TRUE(with([](DirEntry& e) { e.DIR_CrtTimeTenth = 199; }));
+    EXPECT_FALSE(with([](DirEntry& e) { e.DIR_CrtTimeTenth = 200; }));
+    for (const int bit : {0x40, 0x80})
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_Attr = static_cast<std::uint8_t>(bit); }));
+    EXPECT_TRUE(with([](DirEntry& e) { e.DIR_NTRes = 0x18; }));
+    EXPECT_FALSE(with([](DirEntry& e) { e.DIR_NTRes = 0x20; }));
+    EXPECT_TRUE(with([](DirEntry& e) { e.DIR_Attr = ATTR_DIRECTORY, e.DIR_FileSize = 0; }));
+    EXPECT_FALSE(with([](DirEntry& e) { e.DIR_Attr = ATTR_DIRECTORY; }));
+    // What marks an erased entry tells nothing of its first letter.
+    for (const char first : {' ', '\x01'}) {
+        EXPECT_FALSE(with([&](DirEntry& e) { e.DIR_Name[0] = static_cast<std::uint8_t>(first); }));
+        EXPECT_TRUE(with([&](DirEntry& e) { e.DIR_Name[0] = static_cast<std::uint8_t>(first); }, true));
+    }
+    EXPECT_TRUE(with([](DirEntry& e) { e.DIR_Name[0] = kanji_e5; }));
+    EXPECT_TRUE(with([](DirEntry& e) { std::memcpy(e.DIR_Name, "A          ", 11); }));
+    EXPECT_FALSE(with([](DirEntry& e) { std::memcpy(e.DIR_Name, "A B     WAV", 11); }));
+    EXPECT_FALSE(with([](DirEntry& e) { std::memcpy(e.DIR_Name, "OWL     W V", 11); }));
+    EXPECT_FALSE(with([](DirEntry& e) { std::memcpy(e.DIR_Name, "OW*     WAV", 11); }));
 }
 
 TEST(ShortName, ShowsCaseAndLostLetters) {

@@ -40,7 +40,34 @@ TEST(FatGeometry, SaysWhatIsImpossible) {
         EXPECT_NE(why.find(c.word), std::string::npos) << why;
     }
     EXPECT_FALSE(parse_boot_sector(ByteVector(511)));
+    // Neither count of sectors, and neither length of FATs, and no reserved sectors.
+    for (const auto& [fields, word] : {std::pair{std::vector{19, 20, 32, 33, 34, 35}, "sectors at all"},
+                                       {std::vector{22, 23, 36, 37, 38, 39}, "without length"},
+                                       {std::vector{14, 15}, "reserved"}}) {
+        test::FatImage image;
+        for (const int at : fields) image.bytes()[static_cast<std::size_t>(at)] = 0;
+        std::string why;
+        EXPECT_FALSE(parse_boot_sector(image.bytes(), &why)) << word;
+        EXPECT_NE(why.find(word), std::string::npos) << why;
+    }
     EXPECT_FALSE(parse_boot_sector(ByteVector(512)));
+}
+
+TEST(FatGeometry, TakesEitherCountOfSectors) {
+    test::FatImage image({Width::fat16, 5000});
+    auto& b = image.bytes();
+    const auto sectors = b.size() / 512;
+    ASSERT_LT(sectors, 0x10000u);
+    for (const bool small : {true, false}) {
+        for (std::size_t i = 0; i < 4; ++i) {
+            if (i < 2) b[19 + i] = small ? static_cast<std::uint8_t>(sectors >> 8 * i) : 0;  // BPB_TotSec16
+            b[32 + i] = small ? 0 : static_cast<std::uint8_t>(sectors >> 8 * i);             // BPB_TotSec32
+        }
+        const auto g = parse_boot_sector(b);
+        ASSERT_TRUE(g);
+        EXPECT_EQ(g->total_size, b.size());
+        EXPECT_EQ(g->cluster_count, 5000u);
+    }
 }
 
 TEST(FatGeometry, SurvivesAnyBytes) {

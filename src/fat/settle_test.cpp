@@ -90,6 +90,28 @@ TEST(FatSettle, WhatIsLeftOfAFatMakesLayoutsKnown) {
     EXPECT_FALSE(seen.find("folder-7"));
 }
 
+TEST(FatSettle, AChainGoesOnOverALostSectorOfAFatWhereItsLengthAgrees) {
+    // 128 entries are in a sector: those of 1408 to 1535 are lost.
+    for (const std::uint32_t clusters : {141u, 140u, 142u}) {
+        auto image = card();
+        std::vector<Cluster> chain(141);
+        for (std::size_t i = 0; i < chain.size(); ++i) chain[i] = static_cast<Cluster>(1400 + i);
+        image.chain(chain);
+        image.add(7, {"LANTERN WAV", u"", 1400, clusters * 1024 - 100});
+        const auto& g = image.geometry();
+        const auto second = g.fat_offset + g.fat_size;
+        const auto bytes = without(image, 0, second);
+        const auto source = test::memory_source(bytes, RangeSet({{second + 11 * 512, 512}}));
+        const test::Traces traces(file_system(), bytes);
+        const auto found = test::settle(file_system(), *source, traces);
+        ASSERT_EQ(found.size(), 1u);
+        const auto seen = test::read_settled(file_system(), *source, found[0].volume, traces);
+        const auto* lantern = seen.find("LANTERN.WAV");
+        ASSERT_TRUE(lantern);
+        EXPECT_EQ(lantern->layout == Layout::known, clusters == 141) << clusters;
+    }
+}
+
 TEST(FatSettle, OldFoldersInAPresentGridAreTheFormerVolumes) {
     auto image = card();
     const auto& g = image.geometry();

@@ -15,8 +15,8 @@ constexpr std::size_t step = 4096;
 /// What a content comes to that is at a cluster's start, with `after` at the next one.
 struct Measuring {
     ByteVector bytes;
-    std::uint64_t next = 0;  ///< where the next content is recognised; 0 for nowhere
-    std::uint64_t end = 0;   ///< of the stretch; 0 for that of all bytes
+    std::uint64_t next = 0;            ///< where the next content is recognised; 0 for nowhere
+    std::uint64_t start = 0, end = 0;  ///< of the stretch; 0 for that of all bytes
 
     Measuring(const ByteVector& content, const ByteVector& behind) : bytes(content) {
         bytes.resize((bytes.size() + step - 1) / step * step);
@@ -26,6 +26,7 @@ struct Measuring {
     std::optional<Measured> run() const {
         const auto source = test::memory_source(bytes);
         Stretch stretch;
+        stretch.start = start;
         stretch.end = end ? end : bytes.size();
         stretch.step = step;
         stretch.next_start = [&](std::uint64_t from, const Format&, std::uint64_t) {
@@ -176,6 +177,24 @@ TEST(Measure, ABytesBehindTheEndBelongToItWhereZerosFollow) {
     EXPECT_EQ(found->range.length, gif.size());
     EXPECT_EQ(found->ending, Ending::zeros);
     EXPECT_LT(found->check.holds_to, gif.size());
+}
+
+TEST(Measure, NothingIsLookedAtAfterAStretchThatEndsWithinASector) {
+    const auto content = test::png_file();
+    auto bytes = content;
+    bytes.insert(bytes.end(), 20, 'x');
+    bytes.resize(bytes.size() + 30);
+    Measuring whole(bytes, noise(9000));
+    std::fill(whole.bytes.begin() + static_cast<std::ptrdiff_t>(bytes.size()), whole.bytes.end(), 'y');
+    whole.bytes.insert(whole.bytes.begin(), step, 'z');
+    whole.start = step;
+    whole.end = step + bytes.size();
+    ASSERT_NE(whole.end % 512, 0u);
+    const auto found = whole.run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range, (ByteRange{step, content.size() + 20}));
+    EXPECT_EQ(found->ending, Ending::zeros);
+    EXPECT_TRUE(found->zeros_behind);
 }
 
 TEST(Measure, AZeroBehindALetterMayBeItsOwn) {

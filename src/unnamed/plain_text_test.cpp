@@ -24,6 +24,18 @@ TEST(PlainText, HasTheVarietyOfLanguage) {
     EXPECT_TRUE(reads_as_text(bytes_of(wide)));
 }
 
+TEST(PlainText, DocumentsBeginAsNoPartOfAnotherTextDoes) {
+    for (const char* document :
+         {"<?xml version=\"1.0\"?>", "<!DOCTYPE html>", "<HTML><body>", "<svg width=\"9\">", "#!/bin/sh\n",
+          "From: odile@example.org\nTo: workshop@example.org\nSubject: wire\n\nMore, please.\n"})
+        EXPECT_TRUE(begins_a_document(bytes_of(document))) << document;
+    // A field that messages have makes no message of a note, nor of a table.
+    for (const char* part : {"", "The lantern maker", "html", "Subject: the lantern\nIt wants oil.\n",
+                             "To: be mended\nThe fox.\n", "From the workshop, more wire.\n",
+                             "Date;Cue;Lamp\n1;2;3\n4;5;6\n", "{\"From\": 1}"})
+        EXPECT_FALSE(begins_a_document(bytes_of(part))) << part;
+}
+
 TEST(PlainText, BeginsAsSentencesAndTablesDo) {
     EXPECT_TRUE(begins_as_text(bytes_of("The lantern maker")));
     EXPECT_TRUE(begins_as_text(bytes_of("# Cue sheet")));

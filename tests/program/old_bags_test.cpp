@@ -26,6 +26,10 @@ class OldBag : public ::testing::TestWithParam<const char*> {
     void SetUp() override {
         const auto stored = std::string(UNDERSHELF_BAGS_DIR) + "/" + GetParam();
         fs::copy(stored, folder.path(), fs::copy_options::recursive);
+        // The folder of the file that has no name yet: empty folders are not kept with the code.
+        const auto last = lines_of(read_file(folder.at("cut/.unfinished/journal.jsonl"))).back();
+        fs::create_directories(fs::path(folder.at("cut")) /
+                               fs::path(last["path_in_bag"].get<std::string>()).parent_path());
         folder.write("card.shelf", unpacked_file(stored + "/card.shelf.gz"));
         folder.write("card.img", formatted_card().bytes());
     }
@@ -49,7 +53,7 @@ class OldBag : public ::testing::TestWithParam<const char*> {
 
 }  // namespace
 
-INSTANTIATE_TEST_SUITE_P(Bags, OldBag, ::testing::Values("one-round", "rounds"));
+INSTANTIATE_TEST_SUITE_P(Bags, OldBag, ::testing::Values("early", "one-round", "rounds"));
 
 TEST_P(OldBag, IsCheckedAndAddedTo) {
     const auto verified = run({"verify", "bag"});
@@ -88,7 +92,7 @@ TEST_P(OldBag, ThatWasCutOffHasNothingLostFromItByASmallerSelection) {
     const auto refused =
         run({"export", "card.shelf", "--to", "cut", "--origin", "live", "--source", "card.img"});
     EXPECT_EQ(refused.status, 4) << refused.out;
-    EXPECT_TRUE(fs::exists(folder.at("cut/data/former-2/folder-7/PLAY.TXT")));
+    EXPECT_TRUE(fs::exists(folder.at("cut/data/live/NEW.TXT")));
     EXPECT_TRUE(fs::exists(folder.at("cut/.unfinished/journal.jsonl")));
 }
 
