@@ -24,6 +24,7 @@ import random
 import re
 import resource
 import shutil
+import signal
 import subprocess
 import sys
 import tempfile
@@ -252,6 +253,7 @@ def main():
     parser.add_argument("--first", default="", type=lambda names: set(names.split(",")))
     parser.add_argument("--work", default=None)
     asked = parser.parse_args()
+    signal.signal(signal.SIGTERM, signal.default_int_handler)  # what goes on in the background takes no SIGINT
     seed = asked.seed if asked.seed is not None else random.SystemRandom().randrange(1 << 32)
     print(f"seed {seed}", flush=True)
     with tempfile.TemporaryDirectory() as own:

@@ -3,6 +3,7 @@
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
+#include "base/crc32.hpp"
 #include "support/disk_image.hpp"
 #include "support/memory_device.hpp"
 
@@ -131,6 +132,61 @@ TEST(Gpt, BoundsAbsurdHeaders) {
     ASSERT_TRUE(map);
     EXPECT_EQ(map->condition, "damaged");
     EXPECT_TRUE(map->partitions.empty());
+}
+
+/// Sets a header's size, and makes its checksum right.
+void resize_header(ByteVector& disk, std::size_t at, std::uint64_t size) {
+    test::put_number(disk, at + 12, size, 4);
+    test::put_number(disk, at + 16, 0, 4);
+    const auto sum = crc32_of(Bytes(disk).subspan(at, static_cast<std::size_t>(size)));
+    test::put_number(disk, at + 16, sum, 4);
+}
+
+TEST(Gpt, HeadersAreAsLongAsTheirSpecificationAllows) {
+    // UEFI 2.10, 5.3.2: 92 bytes or more, within a sector.
+    for (const auto& [size, sound] : {std::pair{91, false}, {92, true}, {512, true}, {513, false}}) {
+        auto disk = disk_of(1000);
+        test::put_gpt(disk, {{100, 199, u"Scripts"}});
+        resize_header(disk, 512, static_cast<std::uint64_t>(size));
+        const auto map = read(disk);
+        ASSERT_TRUE(map);
+        EXPECT_EQ(map->condition == "ok", sound) << size;
+    }
+}
+
+TEST(Gpt, TheBackupIsWhereTheFirstHeaderSaysElseAtTheEnd) {
+    // On a larger drive the copy of a disk has its backup in the middle.
+    auto larger = disk_of(1000);
+    test::put_gpt(larger, {{100, 199, u"Scripts"}});
+    larger.resize(1500 * 512);
+    EXPECT_EQ(read(larger)->condition, "ok");
+    // Nothing is there where it says a place after the end of the source.
+    for (const std::uint64_t place : {1000, 5000}) {
+        auto disk = disk_of(1000);
+        test::put_gpt(disk, {{100, 199, u"Scripts"}});
+        test::put_number(disk, 512 + 32, place, 8);  // AlternateLBA
+        resize_header(disk, 512, 92);
+        EXPECT_EQ(read(disk)->condition, "ok") << place;
+    }
+}
+
+TEST(Gpt, PartitionsHaveASectorAtLeast) {
+    auto disk = disk_of(1000);
+    test::put_gpt(disk, {{100, 100, u"one"},
+                         {200, 199, u"none"},
+                         {300, 1ull << 51, u"endless"},
+                         {990, 1099, u"long"},
+                         {1000, 1010, u"after"}});
+    const auto map = read(disk);
+    ASSERT_TRUE(map);
+    ASSERT_EQ(map->partitions.size(), 5u);
+    EXPECT_EQ(map->partitions[0].size, 512u);
+    EXPECT_EQ(map->partitions[0].state, "ok");
+    EXPECT_EQ(map->partitions[1].state, "ends before it starts");
+    EXPECT_EQ(map->partitions[2].state, "ends before it starts");
+    EXPECT_EQ(map->partitions[3].state, "reaches 51200 bytes after the end of the source");
+    EXPECT_EQ(map->partitions[4].state, "starts after the end of the source");
+    EXPECT_EQ(map->condition, "damaged");
 }
 
 TEST(AppleMap, ListsPartitions) {

@@ -3,6 +3,7 @@
 #include <gtest/gtest.h>
 
 #include "ntfs/file_system.hpp"
+#include "ntfs/former.hpp"
 #include "ntfs/structures.hpp"
 #include "ntfs/traces.hpp"
 #include "support/collector.hpp"
@@ -18,6 +19,7 @@ namespace {
 
 using namespace test::ntfs;
 
+constexpr std::uint32_t largest = 2 << 20;
 constexpr const char* picture = "\x89PNG\r\n\x1a\n and more of it";
 
 /// A folder with pictures in clusters of their own, and a small text in its record.
@@ -137,6 +139,32 @@ TEST(NtfsSettle, FolderIndexesNumberRecordsThatDoNotKnowTheirNumbers) {
     ASSERT_TRUE(seen.find("poster c.png"));
     EXPECT_EQ(seen.find("poster c.png")->layout, Layout::known);
     EXPECT_EQ(seen.find("poster c.png")->parent, seen.find("Posters")->key);
+}
+
+TEST(NtfsSettle, TakesAGeometryThatIsTold) {
+    const auto bytes = formatted(volume());
+    const auto source = test::memory_source(bytes);
+    const test::Traces traces(file_system(), bytes);
+    const RangeSet taken;
+    const Settling settling{*source, traces, {}, {}, taken, {}};
+    for (const std::uint32_t size : {512u, 4096u, largest}) {
+        const auto v = as_told({0, "NTFS", size, {}}, settling).volume;
+        EXPECT_EQ(v.cluster_size, size);
+        EXPECT_EQ(v.size, bytes.size() / size * size);
+        EXPECT_EQ(v.state, VolumeState::former);
+        EXPECT_EQ(v.found_by, "told");
+    }
+    const auto told = test::read_settled(
+        file_system(), *source,
+        as_told({0, "NTFS", static_cast<std::uint32_t>(cluster), {}}, settling).volume, traces);
+    ASSERT_TRUE(told.find("poster b.png"));
+    EXPECT_EQ(test::content_of(bytes, *told.find("poster b.png")).substr(0, 8),
+              std::string(picture).substr(0, 8));
+    for (const std::uint32_t size : {256u, 3000u, 2 * largest})
+        EXPECT_THROW(as_told({0, "NTFS", size, {}}, settling), Error) << size;
+    EXPECT_THROW(as_told({0, "NTFS", {}, {}}, settling), Error);
+    // No record is after this.
+    EXPECT_THROW(as_told({bytes.size() - 4096, "NTFS", 4096u, {}}, settling), Error);
 }
 
 }  // namespace undershelf::ntfs

@@ -4,6 +4,8 @@
 
 #include <random>
 
+#include "rating/claimant.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -84,6 +86,17 @@ TEST(ClaimMap, ComparesDatesWithinTheirResolution) {
     // An unknown date is earlier than any.
     EXPECT_EQ(against(written(unknown_rank), early), Verdict::lost);
     EXPECT_EQ(against(written(unknown_rank), written(unknown_rank)), Verdict::contested);
+}
+
+TEST(ClaimMap, LivesFollowEachOther) {
+    // What was deleted before a volume was given up comes before what it still had then.
+    const VolumeTraits present{.former = 0}, last{.former = 1}, one_before{.former = 2};
+    const std::vector<Life> in_order{life_of(one_before, true), life_of(one_before, false),
+                                     life_of(last, true), life_of(last, false), life_of(present, false)};
+    for (std::size_t i = 1; i < in_order.size(); ++i) EXPECT_LT(in_order[i - 1], in_order[i]) << i;
+    EXPECT_EQ(life_of(present, true), life_of(present, false));
+    EXPECT_TRUE(was_kept(life_of(last, false)) && was_kept(life_of(one_before, false)));
+    EXPECT_FALSE(was_kept(life_of(last, true)) || was_kept(life_of(one_before, true)));
 }
 
 TEST(ClaimMap, AGuessNeverBeatsARecord) {

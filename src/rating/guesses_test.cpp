@@ -21,7 +21,8 @@ class Files {
         c.layout = length > 10 ? Layout::assumed : Layout::known;
         c.rank = rank;
         c.ranges = {{start, length}};
-        append_claims(c, {1000, 10, resolution}, claims);
+        c.deleted_before = deleted_before;
+        append_claims(c, traits, claims);
         return *this;
     }
     void settle(Agreement seen) {
@@ -43,6 +44,8 @@ class Files {
         return Hold::live;
     }
 
+    VolumeTraits traits{1000, 10, resolution};
+    bool deleted_before = false;  ///< the next one was, before its volume was given up
     std::vector<Claim> claims;
     std::unordered_map<std::uint64_t, std::int64_t> in_turns;
     int looks = 0;
@@ -83,6 +86,24 @@ TEST(Guesses, ShareTheDoubtWithAnOlderStart) {
         EXPECT_EQ(c.range.offset, 40u);
     }
     EXPECT_EQ(doubted, 10u);
+}
+
+TEST(Guesses, EndAtAnOlderStartThatWasThereAtTheSameTime) {
+    for (const bool first : {false, true}) {
+        for (const bool second : {false, true}) {
+            Files files;
+            files.traits.former = 1;
+            files.deleted_before = first;
+            files.add(1, 0, 50, 200);
+            files.deleted_before = second;
+            files.add(2, 30, 40, 100);
+            files.settle(Agreement::weakly);
+            // What the volume still had when it was given up did not lie in the same bytes. Of what it had
+            // deleted by then, nothing tells; what came later than that may have been written over it.
+            const bool ends = (!first && !second) || (first && !second);
+            EXPECT_EQ(files.length(1), ends ? 30u : 50u) << first << second;
+        }
+    }
 }
 
 TEST(Guesses, EndAtAnyStartWhoseBytesFit) {

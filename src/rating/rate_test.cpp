@@ -318,6 +318,24 @@ TEST(Rate, AKindThatLiesInPiecesIsNotGuessedToLieInOne) {
     EXPECT_EQ(find(s, Fact::kind_habit)->b, 9u);
 }
 
+TEST(Rate, WeighsWhatALayoutSuffersFrom) {
+    auto sound = lost(1024, 900, "txt");
+    const auto chance = rate(sound).chance;
+    const Evidence high_word{Fact::high_word_argued, 9, 1, {}}, one_of_two{Fact::high_word_argued, 9, 2, {}};
+    for (const auto& [evidence, share] : {std::pair<Evidence, double>{{Fact::torn_record, 0, 0, {}}, 0.7},
+                                          {{Fact::chain_crosses, 0, 0, {}}, 0.5},
+                                          {{Fact::bad_metadata, 0, 0, {}}, 0.5},
+                                          {{Fact::after_end_mark, 0, 0, {}}, 0.9},
+                                          {{Fact::in_slack, 0, 0, {}}, 0.9},
+                                          {high_word, 0.97},
+                                          {one_of_two, 0.6}}) {
+        auto s = lost(1024, 900, "txt");
+        s.evidence = {evidence};
+        EXPECT_NEAR(rate(s).chance, share * chance, 1e-6)
+            << static_cast<int>(evidence.fact) << ' ' << evidence.b;
+    }
+}
+
 TEST(Rate, KeepsEveryStepToTheNumber) {
     // The product of all effects is the chance.
     std::vector<Subject> subjects{lost(1024, 900, "txt"), lost(4096, 2000, "pdf"),

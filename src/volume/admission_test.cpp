@@ -39,6 +39,12 @@ TEST(Admission, SaysWhenAFileIsLongerThanItsVolume) {
     auto missing = file(1ull << 40, PieceKind::missing);
     admit(missing, volume_of(51'200), budget);
     EXPECT_TRUE(test::has_fact(missing, Fact::bad_metadata));
+    // One that is missing as far as the volume goes may have been as long.
+    auto as_long = file(51'201, PieceKind::missing);
+    as_long.pieces.front().offset = 1;
+    as_long.pieces.front().length = 51'200;
+    admit(as_long, volume_of(51'200), budget);
+    EXPECT_FALSE(test::has_fact(as_long, Fact::bad_metadata));
     // Holes may be longer than anything.
     auto sparse = file(1ull << 40, PieceKind::zeros);
     admit(sparse, volume_of(51'200), budget);

@@ -74,7 +74,7 @@ class Said : public ProgramTest, public ::testing::WithParamInterface<const char
 
 TEST_P(Said, IsWhatWasSaidBefore) {
     folder.write("volume.img", made_volume(GetParam()));
-    auto now = run({"inspect", "volume.img"}).out;
+    auto now = run({"inspect", "volume.img"}).out + run({"inspect", "volume.img", "--format", "json"}).out;
     for (const auto* reach : {"traces", "content"}) now += at_reach(reach);
     expect_said(GetParam(), now);
 }
