@@ -2,114 +2,16 @@
 
 #include <gtest/gtest.h>
 
-#include "support/fat_image.hpp"
-#include "support/memory_device.hpp"
+#include "support/rated.hpp"
 
 namespace undershelf {
 
-namespace {
-
-/// A source whose second KiB holds a text, and whose fifth holds a PNG's start.
-ByteVector bytes() {
-    ByteVector out(16 << 10);
-    const auto text = test::sample_text("Curtain", 1024);
-    std::copy(text.begin(), text.end(), out.begin() + 1024);
-    const char png[] = "\x89PNG\r\n\x1a\n";
-    std::copy_n(png, 8, out.begin() + 4096);
-    std::fill(out.begin() + 4104, out.begin() + 6144, 0x5A);
-    // 100 bytes, then zeros up to the end of their sector.
-    std::fill(out.begin() + 12288, out.begin() + 12388, 0x5A);
-    std::fill(out.begin() + 12800, out.end(), 0x5A);
-    return out;
-}
-
-Subject lost(std::uint64_t at, std::uint64_t size, const std::string& ext, Layout layout = Layout::known) {
-    Subject s;
-    s.id = 1;
-    s.volume = 1;
-    s.identity = 1;
-    s.origin = Origin::deleted;
-    s.layout = layout;
-    s.size = size;
-    s.ext = ext;
-    s.rank = 100;
-    Piece p;
-    p.known = layout == Layout::known;
-    p.source = at;
-    p.length = size;
-    s.pieces = {p};
-    return s;
-}
-
-constexpr Standing live{Hold::live, 0, live_rank};
-Standing written(ClaimRank rank) {
-    return {Hold::recorded, 0, rank};
-}
-
-/// A volume of the whole source in clusters of 512 bytes, whose dates are as fine as ticks.
-const std::map<int, VolumeTraits> volumes{{1, {16 << 10, 512, 0}}};
-
-/// What there is besides a subject.
-struct Others {
-    std::vector<ByteVector> lost_starts = {};  ///< of other lost files
-    std::vector<Claim> claims = {};
-    RangeSet bad = {};
-    std::vector<Claimant> claimants = {};
-    std::unordered_map<std::uint64_t, std::int64_t> in_turns = {};
-    std::vector<ByteVector> siblings = {};          ///< first bytes of live files of the subject's extension
-    std::vector<std::optional<FileEnd>> ends = {};  ///< of such files
-    WholeFinds whole_finds = {};
-    EarlyEnds early_ends = {};
-    std::unordered_map<std::uint64_t, std::int64_t> foreign_starts = {};
-};
-
-Rating rate(Subject& s, Others others) {
-    const auto source = test::memory_source(bytes(), std::move(others.bad));
-    ByteVector all(16 << 10);
-    source->read(0, all);  // so that bad ranges are known
-    Claimant own;
-    own.id = s.id;
-    own.volume = s.volume;
-    own.identity = s.identity;
-    own.origin = s.origin;
-    own.layout = s.layout;
-    own.rank = s.rank;
-    if (!s.pieces.empty()) own.ranges = {s.pieces[0].source_range()};
-    append_claims(own, volumes.at(1), others.claims);
-    const ClaimMap claims(std::move(others.claims));
-    LaterUse later_use(volumes);
-    KindHabits kinds;
-    for (const auto& c : others.claimants) {
-        later_use.add(c);
-        kinds.add(c, volumes.at(1));
-    }
-    later_use.settle();
-    Siblings siblings([&](std::int64_t id) { return others.siblings[static_cast<std::size_t>(id)]; });
-    for (std::size_t i = 0; i < others.siblings.size(); ++i)
-        siblings.add(s.volume, s.ext, static_cast<std::int64_t>(i));
-    SlackHabits slack([&](std::int64_t id) { return others.ends[static_cast<std::size_t>(id)]; });
-    for (std::size_t i = 0; i < others.ends.size(); ++i)
-        slack.add(s.volume, s.ext, static_cast<std::int64_t>(i));
-    Emptied emptied([&](std::int64_t id) { return others.lost_starts[static_cast<std::size_t>(id)]; });
-    for (std::size_t i = 0; i < others.lost_starts.size(); ++i)
-        emptied.add(s.volume, static_cast<std::int64_t>(i));
-    return Rater(*source, {claims, volumes, later_use, kinds, others.in_turns, siblings, emptied, slack,
-                           others.whole_finds, others.early_ends, others.foreign_starts})
-        .rate(s);
-}
-
-Rating rate(Subject& s, std::vector<Claim> others = {}) {
-    return rate(s, Others{.claims = std::move(others)});
-}
-
-const Evidence* find(const Subject& s, Fact fact) {
-    for (const auto& e : s.evidence) {
-        if (e.fact == fact) return &e;
-    }
-    return nullptr;
-}
-
-}  // namespace
+using test::find;
+using test::live;
+using test::lost;
+using test::Others;
+using test::rate;
+using test::written;
 
 TEST(Rate, TrustsAKnownLayoutThatNobodyContests) {
     auto s = lost(1024, 900, "txt");
@@ -171,47 +73,6 @@ TEST(Rate, SeesTheSourcesEnd) {
     auto s = lost(16000, 2000, "bin");
     EXPECT_EQ(rate(s).grade, Grade::partial);
     EXPECT_EQ(find(s, Fact::beyond_source)->a, 16000u + 2000 - 16384);
-}
-
-TEST(Rate, WeighsTheHabitsOfTheVolume) {
-    auto tidy = lost(4096, 2000, "png", Layout::assumed), scattered = tidy;
-    tidy.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
-    scattered.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 5, 50, {}}};
-    EXPECT_GT(rate(tidy).chance, 0.9);
-    EXPECT_LT(rate(scattered).chance, 0.2);
-}
-
-TEST(Rate, WeighsHowStepsOfLiveFilesWouldHaveBeenGuessed) {
-    auto untold = lost(4096, 2000, "png", Layout::assumed), right = untold, wrong = untold;
-    untold.evidence = {{Fact::next_free, 2, 0, {}}, {Fact::step_prior, 0, 0, {}}};
-    right.evidence = {{Fact::next_free, 2, 0, {}}, {Fact::step_prior, 20, 20, {}}};
-    wrong.evidence = {{Fact::next_free, 2, 0, {}}, {Fact::step_prior, 0, 3, {}}};
-    EXPECT_EQ(rate(untold).grade, Grade::likely);
-    EXPECT_GT(rate(right).chance, 0.95);
-    EXPECT_LT(rate(wrong).chance, 0.4);
-}
-
-TEST(Rate, SplitsAnAssumedLayoutIntoWhatIsRecordedAndWhatIsGuessed) {
-    // The later one takes the first cluster by a guess, which is no match for a record; the rest it may have.
-    const Claim guess{{4096, 2000}, 2, 2, {Hold::guessed, 0, 200}, false};
-    auto s = lost(4096, 2000, "png", Layout::assumed);
-    s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
-    rate(s, {guess});
-    ASSERT_TRUE(find(s, Fact::overwritten) && find(s, Fact::contested));
-    EXPECT_EQ(find(s, Fact::overwritten)->a, 2000u - 512);
-    EXPECT_EQ(find(s, Fact::contested)->a, 512u);
-    auto recorded = lost(4096, 2000, "png");
-    rate(recorded, {guess});
-    EXPECT_FALSE(find(recorded, Fact::overwritten));
-}
-
-TEST(Rate, DoubtsAGuessWrittenInTurnsWithAnother) {
-    auto s = lost(4096, 2000, "png", Layout::assumed);
-    s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
-    const auto r = rate(s, Others{.in_turns = {{1, 7}}});
-    EXPECT_EQ(r.grade, Grade::doubtful);
-    EXPECT_LT(r.chance, 0.4);
-    EXPECT_EQ(find(s, Fact::in_turns)->b, 7u);
 }
 
 TEST(Rate, TrustsLessWhereLaterFilesMayHaveBeenAllOver) {
@@ -302,38 +163,6 @@ TEST(Rate, FilesWithAChainMayHaveGoneIntoAGap) {
     EXPECT_EQ(find(s, Fact::not_reused)->b, 0u);
     s.evidence.push_back({Fact::deleted_before, 0, 0, {}});
     EXPECT_LT(rate(s, Others{.claimants = {chained, gap}}).chance, 0.6 * alone);
-}
-
-TEST(Rate, AKindThatLiesInPiecesIsNotGuessedToLieInOne) {
-    auto s = lost(4096, 2000, "dat", Layout::assumed);
-    s.evidence = {{Fact::contiguous, 1, 0, {}}, {Fact::layout_prior, 50, 50, {}}};
-    const auto alone = rate(s).chance;
-    Claimant sound;
-    sound.id = 7;
-    sound.volume = 1;
-    sound.layout = Layout::known;
-    sound.ext = "dat";
-    sound.ranges = {{20'000, 8000}, {40'000, 8000}};
-    EXPECT_LT(rate(s, Others{.claimants = std::vector(9, sound)}).chance, 0.2 * alone);
-    EXPECT_EQ(find(s, Fact::kind_habit)->b, 9u);
-}
-
-TEST(Rate, WeighsWhatALayoutSuffersFrom) {
-    auto sound = lost(1024, 900, "txt");
-    const auto chance = rate(sound).chance;
-    const Evidence high_word{Fact::high_word_argued, 9, 1, {}}, one_of_two{Fact::high_word_argued, 9, 2, {}};
-    for (const auto& [evidence, share] : {std::pair<Evidence, double>{{Fact::torn_record, 0, 0, {}}, 0.7},
-                                          {{Fact::chain_crosses, 0, 0, {}}, 0.5},
-                                          {{Fact::bad_metadata, 0, 0, {}}, 0.5},
-                                          {{Fact::after_end_mark, 0, 0, {}}, 0.9},
-                                          {{Fact::in_slack, 0, 0, {}}, 0.9},
-                                          {high_word, 0.97},
-                                          {one_of_two, 0.6}}) {
-        auto s = lost(1024, 900, "txt");
-        s.evidence = {evidence};
-        EXPECT_NEAR(rate(s).chance, share * chance, 1e-6)
-            << static_cast<int>(evidence.fact) << ' ' << evidence.b;
-    }
 }
 
 TEST(Rate, KeepsEveryStepToTheNumber) {
