@@ -220,7 +220,9 @@ class Changed:
         for name, content in self.kept.items():
             with open(name, "wb") as f:
                 f.write(content)
-        os.utime(self.there, ns=(self.time, self.time))
+        # A file that was not compiled by itself is in many others, which are compiled anew.
+        if len(self.kept) > 1:
+            os.utime(self.there, ns=(self.time, self.time))
 
 
 def judged(where, copy, kinds, asked, seed):

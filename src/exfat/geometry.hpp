@@ -22,10 +22,6 @@ struct Geometry {
 
     std::uint32_t clusters() const { return boot.ClusterCount.value(); }
     bool holds(std::uint64_t c) const { return c >= 2 && c - 2 < clusters(); }
-    /// Of the first byte of a cluster that the volume holds.
-    std::uint64_t cluster_offset(Cluster c) const {
-        return heap_offset + std::uint64_t{c - 2} * cluster_size;
-    }
     clusters::Grid grid(std::uint64_t volume_offset) const {
         return {volume_offset + heap_offset, cluster_size, clusters()};
     }

@@ -80,6 +80,28 @@ TEST(ExfatFolders, GoOnWhereASetVerifiesAcrossClusters) {
     EXPECT_EQ(seen.find("elsewhere.txt")->parent, seen.find("folder-71")->key);
 }
 
+TEST(ExfatFolders, GoOnFarAwayWhereASetVerifies) {
+    // In between are more folders than are looked through without such a sign.
+    Image image;
+    for (std::size_t slot = 0; slot < 126; slot += 3) image.erase(image.add(70, {u"filler.txt", 84, 5}));
+    const auto split = image.add(70, {u"in both.txt", 81, 5});
+    const ByteVector set(image.bytes.begin() + static_cast<std::ptrdiff_t>(split),
+                         image.bytes.begin() + static_cast<std::ptrdiff_t>(split) + 96);
+    std::fill_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(71)), 32, std::uint8_t{0});
+    for (Cluster c = 100; c < 170; ++c) image.erase(image.add(c, {u"elsewhere.txt", 83, 5}));
+    image.add(200, {u"after.txt", 82, 5});
+    image.add(200, {u"last.txt", 82, 5});
+    std::fill_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(200)), 96, std::uint8_t{0x81});
+    std::copy_n(set.begin() + 64, 32, image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(200)));
+    std::fill_n(image.bytes.begin() + static_cast<std::ptrdiff_t>(image.place(200)) + 32, 64,
+                std::uint8_t{0x05});
+    const auto seen = read(image.bytes);
+    ASSERT_TRUE(seen.find("folder-70") && seen.find("in both.txt") && seen.find("last.txt"));
+    EXPECT_EQ(seen.find("in both.txt")->parent, seen.find("folder-70")->key);
+    EXPECT_EQ(seen.find("last.txt")->parent, seen.find("folder-70")->key);
+    EXPECT_EQ(seen.count_in("folder-70", "elsewhere"), 0);
+}
+
 TEST(ExfatFolders, AClusterThatBeginsInTheMiddleOfASetIsAFind) {
     Image image;
     const auto split = image.add(89, {u"the set that lies in both clusters.txt", 81, 5});

@@ -76,6 +76,10 @@ TEST(HfsPlusRecords, RefusesKeysWhoseLengthsLie) {
         EXPECT_FALSE(read_item(bad, geometry)) << at << " " << value;
     }
     EXPECT_FALSE(read_item(Bytes(good).first(100), geometry));
+    // A file's record that is cut off anywhere, and a thread that is as long as one.
+    for (std::size_t size = 0; size < good.size(); ++size)
+        EXPECT_FALSE(read_item(Bytes(good).first(size), geometry)) << size;
+    EXPECT_FALSE(read_item(thread_record(30, 20, std::u16string(200, u'x')), geometry));
 }
 
 TEST(HfsPlusRecords, ForksLongerThanTheVolumeAreNotSound) {
