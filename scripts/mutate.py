@@ -107,6 +107,9 @@ def prepare(copy):
     flags = ["-DUNDERSHELF_TESTS=ON"]
     if shutil.which("ld.lld"):  # each change links everything anew
         flags += [f"-DCMAKE_{kind}_LINKER_FLAGS=-fuse-ld=lld" for kind in ("EXE", "MODULE")]
+    if shutil.which("ccache"):  # what was changed back is compiled already
+        os.environ.setdefault("CCACHE_SLOPPINESS", "pch_defines,time_macros")  # else nothing with common headers is
+        flags.append("-DCMAKE_CXX_COMPILER_LAUNCHER=ccache")
     configure = ["cmake", "-S", copy, "-B", f"{copy}/build", "-G", "Ninja", *flags]
     subprocess.run(configure, check=True, stdout=subprocess.DEVNULL)
     if not build(copy):
