@@ -6,8 +6,8 @@ usage: scripts/mutate.py ROOM...|FILE:LINE... [--count N] [--seed N] [--slow] [-
 A room is a folder of src/. Lines and changes are drawn by the seed, which is printed; nobody chooses them. Each change
 is built in a copy of the repository, and the unit tests of the room and then the tests that run the program are run
 against it. A change that lets a test fail, crash or go on forever is noticed; one that does not
-compile is drawn again. Prints a line for each change, and for each room how many were noticed. What only the suites
-that --apart names notice is counted by itself: so much is gained by them.
+compile is drawn again. Prints a line for each change, one room after the other, and then for each room how many were
+noticed; so it does when it is interrupted. Suites that --first names run before the others that run the program.
 
 Tests that take more than two seconds, most of which kill the program at a hundred places or flip a million bytes, are
 run with --slow alone: without them fewer changes are noticed, never more.
@@ -174,9 +174,9 @@ class Tests:
 
     def notice(self):
         """True where one fails, crashes or takes far longer than it should."""
-        return any(self.one_notices(tests) for tests in (self.quick, self.others))
+        return any(self.one_fails(tests) for tests in (self.quick, self.others))
 
-    def one_notices(self, tests):
+    def one_fails(self, tests):
         cores = len(os.sched_getaffinity(0))
         parts = [tests[i::cores] for i in range(min(cores, len(tests)))]
         running = [self.start(part) for part in parts]

@@ -272,7 +272,7 @@ int run(const std::vector<std::string>& arguments) {
     flush_out();
     if (!result.not_noted.empty()) {
         under_way().shelf.clear();
-        note("undershelf: this round is not remembered in the shelf: {}\n", result.not_noted);
+        note("undershelf: this export is not remembered in the shelf: {}\n", result.not_noted);
     }
     tell_of_strangers(result);
     if (result.interrupted) {

@@ -39,7 +39,8 @@ std::optional<FormerVolume> unpack_former(const Volume& volume) {
         out.fats.push_back({place[0], static_cast<unsigned>(geometry->width), RangeSet(std::move(left))});
     }
     for (const auto& r : lines.all("root", 2)) {
-        if (r[1] <= bound::folder_bytes && r[0] <= ~r[1]) out.root.push_back({r[0], r[1]});
+        const bool ends_within_numbers = r[0] <= ~r[1];
+        if (ends_within_numbers && r[1] <= bound::folder_bytes) out.root.push_back({r[0], r[1]});
     }
     if (const auto date = lines.one("end_date")) out.end_date = static_cast<std::int64_t>(*date);
     return out;

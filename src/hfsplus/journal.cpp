@@ -141,6 +141,15 @@ void read_journal(const Source& source, const Geometry& g, std::uint32_t journal
     if (info->flags.value() & in_volume) Ring(source, g, *info, sink).read();
 }
 
+std::optional<ByteRange> journal_said(const Source& source, const Geometry& g,
+                                      std::uint32_t journal_info_block) {
+    const auto info = journal_info_block ? read_info(source, g, journal_info_block) : std::nullopt;
+    if (!info || !(info->flags.value() & in_volume)) return std::nullopt;
+    const auto size = std::uint64_t{g.total_blocks} * g.block_size, at = info->offset.value();
+    if (at >= size) return std::nullopt;
+    return ByteRange{g.offset + at, std::min(info->size.value(), size - at)};
+}
+
 std::vector<ByteRange> journal_places(const Source& source, const Geometry& g,
                                       std::uint32_t journal_info_block) {
     const auto info = journal_info_block ? read_info(source, g, journal_info_block) : std::nullopt;

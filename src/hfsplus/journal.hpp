@@ -26,6 +26,11 @@ struct JournalSink {
 void read_journal(const Source& source, const Geometry& geometry, std::uint32_t journal_info_block,
                   const JournalSink& sink);
 
+/// Where the journal info block says that the journal is, in the source and as far as it is within the
+/// volume, whatever is there; nothing when the volume has none here.
+std::optional<ByteRange> journal_said(const Source& source, const Geometry& geometry,
+                                      std::uint32_t journal_info_block);
+
 /// Where the journal is in the source; nothing when the volume has none here, or its head makes no sense.
 std::vector<ByteRange> journal_places(const Source& source, const Geometry& geometry,
                                       std::uint32_t journal_info_block);

@@ -1,9 +1,9 @@
 #include "hfsplus/own_use.hpp"
 
-#include <algorithm>
 #include <unordered_set>
 
 #include "hfsplus/btree.hpp"
+#include "hfsplus/journal.hpp"
 #include "hfsplus/records.hpp"
 
 namespace undershelf::hfsplus {
@@ -82,12 +82,9 @@ RangeSet own_use(const Source& source, const Volume& volume) {
         }
         if (fork == &h->catalogFile) append_freed(tree, g, out);
     }
-    const auto at = volume.offset + std::uint64_t{h->journalInfoBlock.value()} * h->blockSize.value();
     if (h->attributes.value() & kHFSVolumeJournaledMask) {
-        if (const auto info = source.read_structure<JournalInfoBlock>(at))
-            if (info->offset.value() < volume.size)
-                out.push_back({volume.offset + info->offset.value(),
-                               std::min(info->size.value(), volume.size - info->offset.value())});
+        if (const auto journal = journal_said(source, g, h->journalInfoBlock.value()))
+            out.push_back(*journal);
     }
     return RangeSet(std::move(out));
 }

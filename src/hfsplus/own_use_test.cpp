@@ -80,6 +80,15 @@ TEST(HfsPlusOwnUse, AJournalIsWithinItsVolume) {
     EXPECT_TRUE(use_of(image, block).ranges.within({block + image.bytes.size(), 1 << 30}).empty());
 }
 
+TEST(HfsPlusOwnUse, AJournalElsewhereTakesNothingHere) {
+    const auto without = use_of(Image(), block).ranges.ranges();
+    Image image(true);
+    const auto journal = journal_of(image);
+    ASSERT_NE(use_of(image, block).ranges.ranges(), without);
+    put_number(image.bytes, journal.info, 2, 4, true);  // flags: kJIJournalOnOtherDeviceMask
+    EXPECT_EQ(use_of(image, block).ranges.ranges(), without);
+}
+
 TEST(HfsPlusSpace, SamplesAreOfItsFreeBlocks) {
     for (const std::size_t at : {0u, 1u << 20}) {
         const Image image;

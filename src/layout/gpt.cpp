@@ -53,6 +53,8 @@ struct GptEntry {
 static_assert(sizeof(GptEntry) == 128);
 
 constexpr std::uint64_t most_array_bytes = 1 << 20;
+constexpr std::uint64_t highest_sector = 1ull
+                                         << 50;  ///< up to which bytes can be counted in sectors of any size
 
 struct Copy {
     GptHeader header{};
@@ -136,8 +138,8 @@ void add_partitions(const Source& source, const Copy& copy, std::uint32_t sector
         }
         p.name = utf8_from_utf16(name);
         const auto first = entry.StartingLBA.value(), last = entry.EndingLBA.value();
-        if (last < first || last > (1ull << 50)) {
-            p.state = "ends before it starts";
+        if (last < first || last > highest_sector) {
+            p.state = last < first ? "ends before it starts" : "ends after the end of any drive";
             map.condition = "damaged";
         } else {
             p.offset = first * sector_size;

@@ -183,7 +183,7 @@ TEST(Gpt, PartitionsHaveASectorAtLeast) {
     EXPECT_EQ(map->partitions[0].size, 512u);
     EXPECT_EQ(map->partitions[0].state, "ok");
     EXPECT_EQ(map->partitions[1].state, "ends before it starts");
-    EXPECT_EQ(map->partitions[2].state, "ends before it starts");
+    EXPECT_EQ(map->partitions[2].state, "ends after the end of any drive");
     EXPECT_EQ(map->partitions[3].state, "reaches 51200 bytes after the end of the source");
     EXPECT_EQ(map->partitions[4].state, "starts after the end of the source");
     EXPECT_EQ(map->condition, "damaged");

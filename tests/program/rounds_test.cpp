@@ -173,7 +173,7 @@ TEST_F(Rounds, RunWithAShelfThatCannotBeWrittenTo) {
     db.exec("BEGIN IMMEDIATE");
     const auto ran = run({"export", "theirs/card.shelf", "--to", "bag", "--all"});
     EXPECT_EQ(ran.status, 0) << ran.err;
-    EXPECT_THAT(ran.err, HasSubstr("this round is not remembered in the shelf: Another command is writing"));
+    EXPECT_THAT(ran.err, HasSubstr("this export is not remembered in the shelf: Another command is writing"));
     EXPECT_EQ(files_in("bag"), all_);
     db.exec("ROLLBACK");
     // The next one into the bag makes up for it.
