@@ -3,10 +3,12 @@
 build_packages=(g++ cmake ninja-build libboost-dev libboost-program-options-dev libfmt-dev nlohmann-json3-dev
   libsqlitecpp-dev libsqlite3-dev libssl-dev libicu-dev zlib1g-dev libbz2-dev
   liblzma-dev libzstd-dev libflac-dev libfaad-dev libtiff-dev libjpeg62-turbo-dev libarchive-dev libwebp-dev
-  libbrotli-dev libexpat1-dev libmount-dev libxxhash-dev libseccomp-dev pkg-config libtbb-dev)
+  libpng-dev libgif-dev librsvg2-dev libheif-dev libavcodec-dev libavformat-dev libswscale-dev libpoppler-glib-dev
+  libcairo2-dev libpango1.0-dev libbrotli-dev libexpat1-dev libmount-dev libxxhash-dev libseccomp-dev pkg-config libtbb-dev)
+browser_packages=(chromium chromium-driver)
 test_packages=(libgtest-dev libgmock-dev strace coreutils python3 exfat-fuse exfatprogs ntfs-3g)
 
-# install_packages GROUP...: installs what is missing of the groups `build` and `test`.
+# install_packages GROUP...: installs what is missing of the groups `build`, `test` and `browser`.
 install_packages() {
   local missing=() package group
   for group in "$@"; do

@@ -104,6 +104,44 @@ std::string_view word(GroupBy by) {
     return words[static_cast<std::size_t>(by)];
 }
 
+std::string group_name_of(const ShelfEntry& entry, GroupBy by, bool several) {
+    ShelfGroup g;
+    const auto text = [&](const std::string& t) {
+        g.text = t;
+        g.absent = t.empty();
+    };
+    switch (by) {
+        case GroupBy::kind:
+            g.number = static_cast<std::int64_t>(entry.kind);
+            break;
+        case GroupBy::origin:
+            g.number = static_cast<std::int64_t>(entry.origin);
+            break;
+        case GroupBy::grade:
+            g.number = entry.rated == Rated::yes ? static_cast<std::int64_t>(entry.rating.grade) : 0;
+            break;
+        case GroupBy::format:
+            text(entry.format);
+            break;
+        case GroupBy::ext:
+            text(entry.ext);
+            break;
+        case GroupBy::folder:
+            g.text = entry.shown_folder();
+            g.number = entry.volume.value_or(0);
+            break;
+        case GroupBy::volume:
+            g.number = entry.volume.value_or(0);
+            break;
+        case GroupBy::year:
+        case GroupBy::month:
+            g.absent = !entry.modified;
+            if (entry.modified) g.number = date_number(*entry.modified, by);
+            break;
+    }
+    return shown(std::move(g), by, several).name;
+}
+
 std::vector<Group> groups_to_show(const Shelf& shelf, const Selection& selection, GroupBy by,
                                   std::optional<unsigned> depth) {
     const bool several = has_several_volumes(shelf);

@@ -19,6 +19,9 @@ struct Group {
     std::vector<std::string> opens;  ///< options that select it, beside those that were given
 };
 
+/// The name of the group that a file is in. `several`: there is more than one volume.
+std::string group_name_of(const ShelfEntry& entry, GroupBy by, bool several);
+
 /// In the order that people look for: the largest first, but for folders, dates, volumes and grades.
 std::vector<Group> groups_to_show(const Shelf& shelf, const Selection& selection, GroupBy by,
                                   std::optional<unsigned> depth);

@@ -44,6 +44,7 @@ Command tree_command();
 Command summary_command();
 Command show_command();
 Command peek_command();
+Command sheet_command();
 Command mark_command();
 Command unmark_command();
 Command export_command();

@@ -1,20 +1,22 @@
 #include <fmt/format.h>
 
-#include <filesystem>
+#include <utility>
 
 #include "answers/check_words.hpp"
 #include "answers/entry_named.hpp"
-#include "base/text.hpp"
+#include "answers/steps.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"
-#include "content/format.hpp"
+#include "cli/peek_drawing.hpp"
+#include "content/apart.hpp"
 #include "content/signature.hpp"
 #include "content/text/text.hpp"
+#include "preview/looking.hpp"
+#include "preview/words_of.hpp"
+#include "scan/pieces_content.hpp"
 #include "scan/source_identity.hpp"
 #include "volume/content_stream.hpp"
-#include "volume/words.hpp"
-#include "writing/files.hpp"
 #include "writing/output_file.hpp"
 
 namespace undershelf::cli {
@@ -51,73 +53,41 @@ void print_text(std::string_view rest, const Terminal& terminal) {
 
 void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, const std::string& to,
           std::uint64_t most) {
-    const std::filesystem::path path = std::filesystem::absolute(to);
-    const SourceGuard guard(source.path());
-    guard.refuse(to);
-    if (std::filesystem::exists(std::filesystem::symlink_status(path)))
-        throw Error(Trouble::refused,
-                    fmt::format("{} is there already; nothing is overwritten. Give another name.", to));
-    const Folder folder(guard, path.parent_path().string());
-    OutputFile out(folder, path.filename().string() + new_suffix);
-    ByteVector buffer(1 << 20);
     const auto end = std::min(stream.size(), most);
-    for (std::uint64_t at = 0; at < end; at += buffer.size()) {
-        const auto part = MutableBytes(buffer).first(
-            static_cast<std::size_t>(std::min<std::uint64_t>(buffer.size(), end - at)));
-        stream.read(at, part);
-        out.write(part);
-    }
-    out.set_times(entry.modified, entry.accessed);
-    out.publish(path.filename().string());
+    save_new_file(SourceGuard(source.path()), to, [&](OutputFile& out) {
+        ByteVector buffer(1 << 20);
+        for (std::uint64_t at = 0; at < end; at += buffer.size()) {
+            const auto part = MutableBytes(buffer).first(
+                static_cast<std::size_t>(std::min<std::uint64_t>(buffer.size(), end - at)));
+            stream.read(at, part);
+            out.write(part);
+        }
+        out.set_times(entry.modified, entry.accessed);
+    });
     print("{} in {}\n", human_size(end), to);
 }
 
-int run(const std::vector<std::string>& arguments) {
-    po::options_description options("Options");
-    options.add_options()("bytes", value("SIZE"), "how many bytes (default 512; with --to all)")(
-        "as", value("FORM", "auto"), "auto, text or hex")(
-        "to", value("FILE"), "write them to this file instead")("source", value("SOURCE", ""),
-                                                                "where the source is now, if it moved");
-    options.add(color_option());
-    const auto given = parse(peek_command(), options, {"SHELF", "ID|PATH"}, arguments);
-    if (!given) return done;
-    const auto terminal = terminal_from(*given);
-    const auto as = (*given)["as"].as<std::string>();
-    if (as != "auto" && as != "text" && as != "hex")
-        throw Error(Trouble::usage, fmt::format("--as takes auto, text or hex, not `{}`.", as));
-    const Shelf shelf((*given)[":SHELF"].as<std::string>());
-    const auto entry = entry_from(shelf, (*given)[":ID|PATH"].as<std::string>());
-    if (entry.is_dir)
-        throw Error(
-            Trouble::usage,
-            fmt::format(
-                "Entry {} is a folder; peek shows files. What is in it: undershelf list {} --under '{}'",
-                entry.id, shelf.path(), entry.path()));
-    if (entry.layout == Layout::none)
-        throw Error(Trouble::input,
-                    fmt::format("Nothing tells where the content of {} was; there is nothing to look at.",
-                                entry.path()));
-    const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());
-    ContentStream stream(*source, shelf.pieces(entry.id), entry.size);
-    const auto limit = number_from(*given, "bytes");
-    if (given->count("to")) {
-        save(entry, stream, *source, (*given)["to"].as<std::string>(), limit.value_or(entry.size));
-        return done;
-    }
-    const auto wanted = std::min(limit.value_or(default_bytes), most_on_screen);
-    ByteVector bytes(static_cast<std::size_t>(std::min(wanted, entry.size)));
-    const auto missing = stream.read(0, bytes);
-    const auto format = recognise_format(bytes);
+void print_heading(const ShelfEntry& entry, const Terminal& terminal, const std::string& what) {
     print("{}\n", terminal.styled(fitted(entry.path(), terminal.width()), Style::bold));
     const auto check = check_in_words(entry);
     if (!check.empty()) print("{}\n", terminal.styled(check, Style::dim));
     print("{}\n\n",
-          terminal.styled(
-              fmt::format(
-                  "{}, {}; {}{}", grade_text(entry), human_size(entry.size),
-                  bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
-                  format.empty() || !check.empty() ? "" : fmt::format("; its first bytes show: {}", format)),
-              Style::dim));
+          terminal.styled(fmt::format("{}, {}; {}", grade_text(entry), human_size(entry.size), what),
+                          Style::dim));
+}
+
+/// Its first bytes, as text or hex.
+int print_bytes(const ShelfEntry& entry, ContentStream& stream, const Terminal& terminal,
+                const std::string& as, std::optional<std::uint64_t> limit) {
+    const auto wanted = std::min(limit.value_or(default_bytes), most_on_screen);
+    ByteVector bytes(static_cast<std::size_t>(std::min(wanted, entry.size)));
+    const auto missing = stream.read(0, bytes);
+    const auto format = recognise_format(bytes);
+    print_heading(
+        entry, terminal,
+        fmt::format(
+            "{}{}", bytes.size() < entry.size ? fmt::format("its first {} bytes", bytes.size()) : "all of it",
+            format.empty() || entry.checked ? "" : fmt::format("; its first bytes show: {}", format)));
     const auto encoding = encoding_of(bytes);
     if (as == "text" || (as == "auto" && encoding))
         print_text(content::as_utf8(bytes, encoding.value_or(Encoding::eight_bit),
@@ -131,10 +101,121 @@ int run(const std::vector<std::string>& arguments) {
     return fell_short;
 }
 
+/// Its text, or what it is made of; false where there is none. `all`: not the first lines alone.
+bool print_lines(const Shelf& shelf, const ShelfEntry& entry, const Source& source, const Terminal& terminal,
+                 bool all) {
+    constexpr std::size_t first_lines = 60;
+    Progress progress;
+    PiecesContent content(source, shelf.pieces(entry.id), entry.size, progress);
+    const auto* format = format_to_draw(entry, content);
+    DecodersApart decoders;
+    bool heading = false, more = false;
+    const auto what = format ? std::string(format->name) : std::string("text");
+    const auto put = [&](const std::string& line) {
+        if (!std::exchange(heading, true)) print_heading(entry, terminal, what);
+        if (columns_of(line) <= terminal.width()) {
+            print("{}\n", fitted(line, terminal.width()));
+            return;
+        }
+        for (const auto& part : wrapped(line, terminal.width()))
+            print("{}\n", fitted(part, terminal.width()));
+    };
+    std::size_t shown = 0;
+    const auto reads = read_lines(decoders, content, format, [&](const std::string& line) {
+        more = !all && shown == first_lines;
+        if (more) return true;
+        put(line);
+        ++shown;
+        return false;
+    });
+    if (reads == Reads::nothing) return false;
+    flush_out();
+    if (more)
+        note("These are its first {} lines. All of them: undershelf peek {} {} --all-text\n", shown,
+             command_line({shelf.path()}), entry.id);
+    return true;
+}
+
+/// Is a drawing of such files worth more than their bytes?
+bool is_seen(Kind kind) {
+    return kind == Kind::picture || kind == Kind::video || kind == Kind::audio || kind == Kind::document;
+}
+
+ShelfEntry file_from(const Shelf& shelf, const std::string& named) {
+    auto entry = entry_from(shelf, named);
+    if (entry.is_dir)
+        throw Error(
+            Trouble::usage,
+            fmt::format(
+                "Entry {} is a folder; peek shows files. What is in it: undershelf list {} --under '{}'",
+                entry.id, shelf.path(), entry.path()));
+    if (entry.layout == Layout::none)
+        throw Error(Trouble::input,
+                    fmt::format("Nothing tells where the content of {} was; there is nothing to look at.",
+                                entry.path()));
+    return entry;
+}
+
+int look_at(const Shelf& shelf, const po::variables_map& given, const std::string& named) {
+    const auto terminal = terminal_from(given);
+    const auto as = given["as"].as<std::string>();
+    const auto entry = file_from(shelf, named);
+    const auto source = open_source_of(shelf, given["source"].as<std::string>());
+    if (given.count("draw")) return draw_one(shelf, entry, *source, given);
+    ContentStream stream(*source, shelf.pieces(entry.id), entry.size);
+    const auto limit = number_from(given, "bytes");
+    if (given.count("to")) {
+        save(entry, stream, *source, given["to"].as<std::string>(), limit.value_or(entry.size));
+        return done;
+    }
+    const bool bytes_alone = limit || as != "auto";
+    if (!bytes_alone && print_lines(shelf, entry, *source, terminal, given.count("all-text") > 0))
+        return done;
+    const int status = print_bytes(entry, stream, terminal, as, limit);
+    if (!bytes_alone && is_seen(entry.kind)) {
+        flush_out();
+        note("next: undershelf peek {} {} --draw FILE.png draws it.\n", command_line({shelf.path()}),
+             entry.id);
+    }
+    return status;
+}
+
+int run(const std::vector<std::string>& arguments) {
+    po::options_description options("Options");
+    options.add_options()("all-text", "all of its text, not its first 60 lines")(
+        "bytes", value("SIZE"), "so many of its first bytes; with --to, 512 otherwise all")(
+        "as", value("FORM", "auto"), "auto, text or hex: its bytes, not the text that is in it")(
+        "to", value("FILE"), "write its bytes to this file")(
+        "draw", value("FILE"), "draw it into this PNG file; of a selection, each into this folder")(
+        "pixels", value("N", "512"), "how long the longer side of a drawing is at most")(
+        "source", value("SOURCE", ""), "where the source is now, if it moved");
+    options.add(color_option());
+    const auto given = parse(peek_command(), options, {"SHELF"}, arguments, "ID|PATH");
+    if (!given) return done;
+    const auto as = (*given)["as"].as<std::string>();
+    if (as != "auto" && as != "text" && as != "hex")
+        throw Error(Trouble::usage, fmt::format("--as takes auto, text or hex, not `{}`.", as));
+    const Shelf shelf((*given)[":SHELF"].as<std::string>());
+    const auto named = given->count(":ID|PATH") ? (*given)[":ID|PATH"].as<std::vector<std::string>>()
+                                                : std::vector<std::string>();
+    if (named.size() > 1)
+        throw Error(Trouble::usage, "peek shows one file. Several: give a selection, and --draw FOLDER.");
+    if (!named.empty()) return look_at(shelf, *given, named.front());
+    if (!given->count("draw"))
+        throw Error(Trouble::usage,
+                    fmt::format("peek needs the number or the path of a file: undershelf list {} has them. "
+                                "Several files are drawn: give a selection, and --draw FOLDER.",
+                                command_line({shelf.path()})));
+    return draw_several(shelf, *given);
+}
+
 }  // namespace
 
 Command peek_command() {
-    return {"peek", "SHELF ID|PATH", "its first bytes as text or hex, or in a file", run};
+    Command out{"peek", "SHELF ID|PATH, or SHELF selection --draw FOLDER",
+                "what is in a file: its text, its members, its bytes, or a drawing of it", run};
+    out.selects = true;
+    return out;
 }
 
 }  // namespace undershelf::cli

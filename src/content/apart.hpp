@@ -4,21 +4,16 @@
 // content are handed to it as it asks for them.
 
 #include <memory>
-#include <mutex>
 #include <string>
-#include <vector>
 
+#include "content/apart_bounds.hpp"
 #include "content/reading.hpp"
 
 namespace undershelf {
 
-/// What a process may take for a content.
-struct ApartBounds {
-    std::uint64_t memory = 2ull << 30;  ///< bytes of address space
-    int silence = 60;                   ///< seconds without a word, after which it is ended
-    /// So many times may it ask for bytes and memory, and once more for every 256 bytes of the content.
-    std::uint64_t questions = 1 << 20;
-};
+namespace content {
+class ApartPool;
+}
 
 class DecodersApart final : public ContentReading {
   public:
@@ -32,21 +27,10 @@ class DecodersApart final : public ContentReading {
     std::optional<Check> check(Content& content, const CheckLimits& limits) override;
     Inside inside(Content& content, const Format& format) override;
     void text(Content& content, const TakeText& take) override;
+    void outline(Content& content, const TakeText& take) override;
 
   private:
-    class Process;
-    std::unique_ptr<Process> take();
-    template <class Ask>
-    bool ask(const Ask& ask_it);
-
-    std::string program_;
-    ApartBounds bounds_;
-    std::mutex mutex_;
-    std::vector<std::unique_ptr<Process>> idle_;
+    std::unique_ptr<content::ApartPool> decoders_;
 };
-
-/// The decoder's file, beside the program that runs or beside the library that this is in; empty where it is
-/// not there.
-std::string decoder_beside();
 
 }  // namespace undershelf

@@ -113,6 +113,29 @@ std::optional<Check> check_in(const std::string& text) {
     });
 }
 
+std::string as_text(const Drawn& d) {
+    return json_text(json{{"shows", static_cast<int>(d.shows)},
+                          {"width", d.width},
+                          {"height", d.height},
+                          {"share", d.share},
+                          {"why", d.why.substr(0, most_sentence)}});
+}
+
+std::optional<Drawn> drawn_in(const std::string& text) {
+    return read<Drawn>(text, [](const json& j) {
+        const auto shows = j.at("shows").get<int>();
+        if (shows < 0 || shows > static_cast<int>(Shows::text)) throw Wrong();
+        Drawn out;
+        out.shows = static_cast<Shows>(shows);
+        out.width = j.at("width").get<std::uint32_t>();
+        out.height = j.at("height").get<std::uint32_t>();
+        out.share = j.at("share").get<double>();
+        if (!(out.share >= 0 && out.share <= 1)) throw Wrong();
+        out.why = text_in(j, "why", most_sentence);
+        return out;
+    });
+}
+
 std::string as_text(const Inside& in) {
     return json_text(json{{"title", in.title.substr(0, most_title)},
                           {"details", details_json(in.details)},

@@ -8,18 +8,29 @@
 #include <optional>
 #include <string>
 
+#include "content/drawn.hpp"
 #include "content/formats.hpp"
 
 namespace undershelf::content {
 
-enum class Question : std::uint8_t { check = 1, inside = 2, text = 3 };
+constexpr const char* decoder_name = "undershelf-decoder";
+
+/// What a process is started for. Those that draw have more libraries, and may read the system's fonts.
+enum class ApartTask : std::uint8_t { reading, drawing };
+/// The argument that says so.
+constexpr const char* drawing_task = "drawing";
+
+/// The last two are for processes that draw alone.
+enum class Question : std::uint8_t { check = 1, inside = 2, text = 3, outline = 4, draw = 5, page = 6 };
 
 struct Request {
     std::uint64_t size = 0;  ///< bytes of the content
     std::uint64_t most_output = 0, most_searched = 0;
+    std::uint32_t pixels = 0;  ///< of what is drawn: its longer side
     Question question{};
     std::uint8_t title = 0;  ///< of a check: a title and details are wanted as well
-    char format[30] = {};    ///< of `inside`: the format's word, with zeros after it
+    PictureForm form{};      ///< of what is drawn
+    char format[25] = {};    ///< of `inside`: the format's word, with zeros after it
 };
 
 enum class AnswerKind : std::uint8_t {
@@ -27,7 +38,8 @@ enum class AnswerKind : std::uint8_t {
     result = 2,        ///< `length` bytes follow; after text none
     wants_memory = 3,  ///< answered by Served: 1 where it may have it
     gives_memory = 4,  ///< not answered
-    text = 5,          ///< `length` bytes follow; answered by Served: 1 when that is enough
+    text = 5,          ///< `length` bytes follow, of a text or of a drawn file; answered by Served: 1 when
+                       ///< that is enough
 };
 
 struct Answer {
@@ -44,10 +56,12 @@ constexpr std::uint64_t most_bytes = 256 << 10, most_result = 64 << 10, most_tex
 
 std::string as_text(const Check& check);
 std::string as_text(const Inside& inside);
+std::string as_text(const Drawn& drawn);
 /// Nothing for what no check says: unknown formats and words, dates and numbers that cannot be, too long
 /// texts. What would steer a terminal is taken out.
 std::optional<Check> check_in(const std::string& text);
 std::optional<Inside> inside_in(const std::string& text);
+std::optional<Drawn> drawn_in(const std::string& text);
 
 inline bool send_all(int socket, Bytes bytes) {
     while (!bytes.empty()) {

@@ -123,6 +123,11 @@ class FormatReader {
     virtual std::string_view extension(Content&) const { return {}; }
     /// Gives out the text that is in it, as far as it is read; none where it holds no text.
     virtual void text(Content&, const TakeText&) const {}
+    /// Gives out what it is made of, a line each: an archive's members, a database's tables, what a program
+    /// is. None where people see more in the picture or the text of it.
+    virtual void outline(Content&, const TakeText&) const {}
+    /// Gives the TIFF file that has a picture's Exif data (Exif 2.3, 4.5): its own, or one in it.
+    virtual void exif(Content&, const std::function<void(Content& tiff)>&) const {}
     /// It reads with nothing but our own code, and need not run in a process of its own.
     virtual bool all_our_own() const { return false; }
 };

@@ -145,6 +145,16 @@ const FormatReader* reader_for(Bytes first) {
     return best.recognised.sure <= sure_of_text && format_without_reader(first) ? nullptr : best.reader;
 }
 
+const FormatReader* reader_of(const Format& format) {
+    for (const auto rows_of : content::all_formats) {
+        const auto rows = rows_of();
+        for (const auto& row : rows.formats) {
+            if (row.word == format.word) return rows.reader;
+        }
+    }
+    return nullptr;
+}
+
 std::optional<Check> check_content(Content& content, const CheckLimits& limits) {
     Cursor start(content);
     const auto first = start.peek(4096);
@@ -191,11 +201,23 @@ Inside content_inside(Content& content, const Format& format) {
     return out;
 }
 
-void content_text(Content& content, const TakeText& take) {
+namespace {
+/// What one of a reader's ways of giving out text says of a content.
+void give_out(Content& content, const TakeText& take,
+              void (FormatReader::*what)(Content&, const TakeText&) const) {
     Cursor start(content);
     const auto best = best_reader(start.peek(4096));
     if (best.recognised.sure >= sure_enough)
-        content::with_enough_memory([&] { best.reader->text(content, take); });
+        content::with_enough_memory([&] { (best.reader->*what)(content, take); });
+}
+}  // namespace
+
+void content_text(Content& content, const TakeText& take) {
+    give_out(content, take, &FormatReader::text);
+}
+
+void content_outline(Content& content, const TakeText& take) {
+    give_out(content, take, &FormatReader::outline);
 }
 
 namespace {

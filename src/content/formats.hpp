@@ -52,6 +52,9 @@ Kind kind_of_file(std::string_view ext, const Format* shown = nullptr);
 /// The reader of what a content begins with, its first 4096 bytes or all of it; null for none that is sure.
 const FormatReader* reader_for(Bytes first);
 
+/// The reader of contents of this format; null where it has none.
+const FormatReader* reader_of(const Format& format);
+
 // In this process: `content/reading.hpp` is how others ask.
 
 /// Checks a content with the reader of what it begins with; nothing where no reader knows that.
@@ -68,5 +71,7 @@ Inside content_inside(Content& content, const Format& format);
 
 /// The text of a content, by the reader of what it begins with. Within the bounds that `take` sets.
 void content_text(Content& content, const TakeText& take);
+/// What it is made of, line by line, in the same way.
+void content_outline(Content& content, const TakeText& take);
 
 }  // namespace undershelf

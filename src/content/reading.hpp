@@ -14,6 +14,8 @@ class ContentReading {
     virtual Inside inside(Content& content, const Format& format) = 0;
     /// As content_text().
     virtual void text(Content& content, const TakeText& take) = 0;
+    /// As content_outline().
+    virtual void outline(Content& content, const TakeText& take) = 0;
 };
 
 /// In this process: for the decoder itself, and for tests and fuzzers of readers.
@@ -24,6 +26,7 @@ class ReadHere final : public ContentReading {
     }
     Inside inside(Content& content, const Format& format) override { return content_inside(content, format); }
     void text(Content& content, const TakeText& take) override { content_text(content, take); }
+    void outline(Content& content, const TakeText& take) override { content_outline(content, take); }
 };
 
 }  // namespace undershelf

@@ -6,11 +6,13 @@
 #include <unistd.h>
 
 #include <algorithm>
+#include <fstream>
 #include <new>
 
 #include "content/apart_messages.hpp"
 #include "content/formats.hpp"
 #include "content/memory.hpp"
+#include "decoder/drawn_content.hpp"
 
 namespace undershelf {
 
@@ -87,7 +89,8 @@ class ServedContent final : public Content {
 /// Asks the other side, which shares it out among all that check.
 class AskedMemory final : public MemoryKeeper {
   public:
-    explicit AskedMemory(int socket) : socket_(socket) {}
+    /// `own_data`: bytes that the process has before it reads anything.
+    AskedMemory(int socket, std::uint64_t own_data) : socket_(socket), own_data_(own_data) {}
 
     bool take(std::uint64_t bytes, bool wait) override {
         Answer ask;
@@ -112,14 +115,13 @@ class AskedMemory final : public MemoryKeeper {
         rlimit all{}, limit{};
         const bool bounded = ::getrlimit(RLIMIT_AS, &all) == 0 && all.rlim_cur != RLIM_INFINITY;
         if (!bounded || ::getrlimit(RLIMIT_DATA, &limit) != 0) return;
-        limit.rlim_cur = bytes ? std::min<rlim_t>(limit.rlim_max, own_data + *bytes) : limit.rlim_max;
+        limit.rlim_cur = bytes ? std::min<rlim_t>(limit.rlim_max, own_data_ + *bytes) : limit.rlim_max;
         ::setrlimit(RLIMIT_DATA, &limit);
     }
 
   private:
-    static constexpr std::uint64_t own_data = 48 << 20;  ///< of the process before it checks anything
-
     int socket_;
+    std::uint64_t own_data_;
 };
 
 void send_result(int socket, const std::string& text) {
@@ -148,7 +150,27 @@ bool send_text(int socket, std::string_view text) {
     return true;
 }
 
-void answer(int socket, const Request& request) {
+/// Gives on what `what` gives out.
+void answer_with_text(int socket, Content& content, void (*what)(Content&, const TakeText&)) {
+    try {
+        bool enough = false;
+        what(content, [&](std::string_view piece) { return enough = enough || !send_text(socket, piece); });
+    } catch (const std::bad_alloc&) {
+        // What asks for too much gives out no more.
+    }
+    send_result(socket, {});
+}
+
+void answer_with_picture(int socket, Content& content, const Request& request,
+                         const drawing::Module& module) {
+    std::string file;
+    const auto said = request.question == Question::draw ? drawn_content(module, content, request, file)
+                                                         : drawn_page(module, content, request, file);
+    send_text(socket, file);
+    send_result(socket, as_text(said));
+}
+
+void answer(int socket, const Request& request, const drawing::Module* module) {
     ::alarm(longest_silence);
     ServedContent content(socket, request.size);
     switch (request.question) {
@@ -162,26 +184,39 @@ void answer(int socket, const Request& request) {
             return send_result(socket, as_text(content_inside(content, *format)));
         }
         case Question::text:
-            try {
-                bool enough = false;
-                content_text(content, [&](std::string_view piece) {
-                    return enough = enough || !send_text(socket, piece);
-                });
-            } catch (const std::bad_alloc&) {
-                // What asks for too much gives out no more.
-            }
-            return send_result(socket, {});
+            return answer_with_text(socket, content, content_text);
+        case Question::outline:
+            return answer_with_text(socket, content, content_outline);
+        case Question::draw:
+        case Question::page:
+            if (!module) throw Closed();
+            return answer_with_picture(socket, content, request, *module);
     }
     throw Closed();
 }
 
+/// Bytes of its own that this process has: libraries, and what they read before anything was asked.
+std::uint64_t data_now() {
+    constexpr std::uint64_t usual = 48 << 20, margin = 24 << 20;
+    std::uint64_t pages = 0, skipped = 0;
+    std::ifstream statm("/proc/self/statm");  // pages: size, resident, shared, text, lib, data
+    for (int i = 0; i < 5; ++i) statm >> skipped;
+    statm >> pages;
+    return std::max(usual, pages * static_cast<std::uint64_t>(::sysconf(_SC_PAGESIZE)) + margin);
+}
+
 }  // namespace
 
-int serve_contents(int socket) {
-    AskedMemory memory(socket);
+std::uint64_t own_data() {
+    static const auto out = data_now();
+    return out;
+}
+
+int serve_contents(int socket, const drawing::Module* module) {
+    AskedMemory memory(socket, own_data());
     const KeptBy kept(memory);
     try {
-        for (;;) answer(socket, receive<Request>(socket));
+        for (;;) answer(socket, receive<Request>(socket), module);
     } catch (const Closed&) {
         return 0;
     } catch (const std::bad_alloc&) {

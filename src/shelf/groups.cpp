@@ -56,13 +56,6 @@ void add(ShelfGroup& to, const ShelfGroup& more) {
     for (std::size_t i = 0; i < to.by_grade.size(); ++i) to.by_grade[i] += more.by_grade[i];
 }
 
-std::int64_t date_number(std::int64_t ticks, GroupBy by) {
-    auto seconds = ticks / Timestamp::per_second;
-    if (ticks % Timestamp::per_second < 0) --seconds;
-    const auto date = civil_from_seconds(seconds);
-    return by == GroupBy::year ? date.year : date.year * 100 + date.month;
-}
-
 template <class Groups>
 std::vector<ShelfGroup> sorted(Groups&& groups) {
     std::vector<ShelfGroup> out;
@@ -104,7 +97,7 @@ std::vector<ShelfGroup> by_number(Rows& rows, GroupBy by, const std::string& she
     constexpr auto none = INT64_MIN;
     while (rows.next()) {
         auto number = rows.null(key_column) ? none : rows.number(key_column);
-        if (dates && number != none) number = date_number(number, by);
+        if (dates && number != none) number = date_number(Timestamp{number, 0}, by);
         if (last && (number < 0 || number > *last))
             damaged_shelf(shelf, fmt::format("an entry of it has the kind, origin or grade {}", number));
         const auto [it, fresh] = groups.try_emplace(number);
@@ -144,6 +137,13 @@ std::vector<ShelfGroup> by_folder(Rows& rows, const Shelf& shelf, std::optional<
 }
 
 }  // namespace
+
+std::int64_t date_number(const Timestamp& time, GroupBy by) {
+    auto seconds = time.ticks / Timestamp::per_second;
+    if (time.ticks % Timestamp::per_second < 0) --seconds;
+    const auto date = civil_from_seconds(seconds);
+    return by == GroupBy::year ? date.year : date.year * 100 + date.month;
+}
 
 std::vector<ShelfGroup> groups_of(const Shelf& shelf, const Selection& selection, GroupBy by,
                                   std::optional<unsigned> depth) {

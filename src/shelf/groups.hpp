@@ -23,6 +23,9 @@ struct ShelfGroup {
     std::array<std::uint64_t, 6> by_grade{};  ///< files; 0 for those without one
 };
 
+/// The number of a date's group: its year, or its month as 202403.
+std::int64_t date_number(const Timestamp& time, GroupBy by);
+
 /// Files alone, by the dates of their last change, and by the folders they are shown in. `depth`: folders
 /// deeper than so many count with the one that is so deep. In the order of their numbers and texts. Throws
 /// Error(input) for what no shelf says.

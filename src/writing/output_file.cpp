@@ -1,12 +1,17 @@
 #include "writing/output_file.hpp"
 
 #include <fcntl.h>
+#include <fmt/format.h>
 #include <sys/stat.h>
 #include <unistd.h>
 
 #include <cerrno>
 #include <ctime>
+#include <filesystem>
 #include <system_error>
+
+#include "base/error.hpp"
+#include "writing/files.hpp"
 
 namespace undershelf {
 
@@ -112,6 +117,19 @@ void OutputFile::publish(const std::string& name) {
     close();
     folder_.rename_without_replacing(temporary_, name);
     published_ = true;
+}
+
+void save_new_file(const SourceGuard& guard, const std::string& path,
+                   const std::function<void(OutputFile&)>& write) {
+    const std::filesystem::path absolute = std::filesystem::absolute(path);
+    guard.refuse(path);
+    if (std::filesystem::exists(std::filesystem::symlink_status(absolute)))
+        throw Error(Trouble::refused,
+                    fmt::format("{} is there already; nothing is overwritten. Give another name.", path));
+    const Folder folder(guard, absolute.parent_path().string());
+    OutputFile out(folder, absolute.filename().string() + new_suffix);
+    write(out);
+    out.publish(absolute.filename().string());
 }
 
 std::string in_words(const std::error_code& code) {

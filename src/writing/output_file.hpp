@@ -2,6 +2,7 @@
 // A file that appears under its name only when it is complete, and never in place of another one.
 
 #include <cstdint>
+#include <functional>
 #include <string>
 #include <system_error>
 
@@ -50,6 +51,11 @@ class OutputFile {
     bool published_ = false;
     MaybeTime modified_, accessed_;
 };
+
+/// One file that `write` fills, with the dates that it sets, under a name of its own: nothing is overwritten.
+/// Throws Error(refused) where something has the name, or the source could be changed; and std::system_error.
+void save_new_file(const SourceGuard& guard, const std::string& path,
+                   const std::function<void(OutputFile&)>& write);
 
 /// What went wrong with a file, as the end of a sentence.
 std::string in_words(const std::error_code& code);

@@ -9,6 +9,8 @@
 #include <cerrno>
 #include <memory>
 
+#include "content/archive/libarchive.hpp"
+#include "content/archive/members.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/memory.hpp"
@@ -22,39 +24,6 @@ using boost::endian::little_uint16_buf_t;
 using boost::endian::little_uint32_buf_t;
 using boost::endian::little_uint64_buf_t;
 
-/// Dictionaries are as large as their writer liked, and nothing tells before they are unpacked.
-constexpr std::uint64_t usual_memory = 160 << 20;
-
-/// What libarchive's callbacks work on: the archive alone, without what is after its end.
-struct Reading {
-    PartOfContent part;
-    std::uint64_t at = 0;
-    ByteVector buffer = ByteVector(64 << 10);
-};
-
-la_ssize_t read_part(archive*, void* data, const void** out) {
-    auto& r = *static_cast<Reading*>(data);
-    const auto got = r.part.read(r.at, r.buffer);
-    r.at += got;
-    *out = r.buffer.data();
-    return static_cast<la_ssize_t>(got);
-}
-la_int64_t skip_part(archive*, void* data, la_int64_t count) {
-    auto& r = *static_cast<Reading*>(data);
-    const auto n = std::min(static_cast<std::uint64_t>(std::max<la_int64_t>(0, count)),
-                            r.part.size() - std::min(r.at, r.part.size()));
-    r.at += n;
-    return static_cast<la_int64_t>(n);
-}
-la_int64_t seek_part(archive*, void* data, la_int64_t offset, int whence) {
-    auto& r = *static_cast<Reading*>(data);
-    const auto from = whence == SEEK_SET ? 0 : whence == SEEK_CUR ? r.at : r.part.size();
-    const auto to = static_cast<la_int64_t>(from) + offset;
-    if (to < 0) return ARCHIVE_FATAL;
-    r.at = static_cast<std::uint64_t>(to);
-    return to;
-}
-
 /// What libarchive could not do for want of memory says nothing about the archive.
 Check& wrong(archive* a, Check& out, const char* why) {
     const char* said = archive_error_string(a);
@@ -67,15 +36,13 @@ Check& wrong(archive* a, Check& out, const char* why) {
 /// Reads every member. Where members are encrypted, or packed in a way that is not read, only the heads
 /// count.
 Check read_members(Content& content, std::uint64_t end, const CheckLimits& limits, Check out) {
-    const UsualMemory memory(usual_memory);
+    const UsualMemory memory(usual_archive_memory);
+    ArchiveSource source(content, end);
     const std::unique_ptr<archive, decltype(&archive_read_free)> a(archive_read_new(), archive_read_free);
     if (!a) throw std::bad_alloc();
     archive_read_support_format_7zip(a.get());
     archive_read_support_format_cab(a.get());
-    Reading reading{PartOfContent(content, 0, end)};
-    archive_read_set_seek_callback(a.get(), seek_part);
-    if (archive_read_open2(a.get(), &reading, nullptr, read_part, skip_part, nullptr) != ARCHIVE_OK)
-        return wrong(a.get(), out, "its heads make no sense");
+    if (!source.open(a.get())) return wrong(a.get(), out, "its heads make no sense");
     OutputBound output(limits.most_output);
     archive_entry* entry = nullptr;
     for (;;) {
@@ -121,6 +88,7 @@ static_assert(sizeof(SevenZipHead) == 32);
 
 class SevenZip final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override {
         return {"7z", begins_with(first, "7z\xbc\xaf\x27\x1c"sv) ? 1.0 : 0.0};
     }
@@ -152,6 +120,7 @@ static_assert(sizeof(CabHead) == 36);
 
 class Cab final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override {
         const auto head = load<CabHead>(first);
         return {"cab", head && begins_with(first, "MSCF\0\0\0\0"sv) && head->versionMajor == 1 ? 1.0 : 0.0};
@@ -193,6 +162,7 @@ class Cab final : public FormatReader {
 
 class Rar final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override {
         return {"rar",
                 begins_with(first, "Rar!\x1a\x07\x00"sv) || begins_with(first, "Rar!\x1a\x07\x01\x00"sv)

@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <new>
 
+#include "content/archive/members.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 
@@ -51,6 +52,7 @@ std::uint64_t last_block(Content& content, std::uint64_t start, std::uint64_t en
 
 class Bzip2 final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override {
         const bool begins =
             begins_with(first, "BZh"sv) && first.size() >= 10 && first[3] >= '1' && first[3] <= '9';

@@ -4,6 +4,7 @@
 #include <zlib.h>
 
 #include "content/archive/inflate.hpp"
+#include "content/archive/members.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 
@@ -38,6 +39,7 @@ std::uint64_t unsummed_head(Content& content, std::uint64_t start) {
 
 class Gzip final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override {
         // Reserved flags are zero.
         if (!begins_with(first, "\x1f\x8b\x08"sv) || first.size() <= 3 || (first[3] & 0xE0) != 0) return {};

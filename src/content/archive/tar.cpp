@@ -7,7 +7,10 @@
 #include <charconv>
 #include <cstring>
 #include <numeric>
+#include <utility>
 
+#include "base/text.hpp"
+#include "content/archive/members.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 
@@ -99,31 +102,72 @@ class Tar final : public FormatReader {
     }
 
     InnerDates dates(Content& content) const override {
-        constexpr int most_members = 10'000;
+        int members = 0;
         std::uint64_t newest = 0;
-        Cursor at(content);
-        for (int members = 0; members < most_members; ++members) {
-            const auto bytes = at.take(block);
-            if (bytes.size() < block || !is_head(bytes)) break;
-            const auto head = *load<Head>(bytes);
+        each_head(content, [&](const Head& head, std::uint64_t, std::uint64_t) {
+            constexpr int most_members = 10'000;
             newest = std::max(newest, number_in(head.mtime, sizeof head.mtime).value_or(0));
-            const auto size = number_in(head.size, sizeof head.size).value_or(0);
-            if (size > content.size()) break;
-            at.go_to(at.at() + (size + block - 1) / block * block);
-        }
+            return ++members < most_members;
+        });
         return {{}, time_from_unix(newest), "that of its newest member"};
     }
 
+    void outline(Content& content, const TakeText& take) const override {
+        MemberLines out(take);
+        std::string long_name;
+        each_head(content, [&](const Head& head, std::uint64_t data, std::uint64_t size) {
+            if (head.typeflag == 'L') {
+                long_name = text_at(content, data, size);
+            } else if (head.typeflag == extended) {
+                if (const auto path = value_in_records(content, data, size, "path")) long_name = *path;
+            } else if (!is_about_next(head)) {
+                auto name = long_name.empty() ? name_of(head) : std::exchange(long_name, {});
+                const bool folder = head.typeflag == '5';
+                return out.add(composed(name), folder ? std::nullopt : std::optional(size));
+            }
+            return true;
+        });
+    }
+
   private:
+    /// Gives each head, where its data are and how many bytes, until `take` has enough.
+    template <class Take>
+    static void each_head(Content& content, const Take& take) {
+        Cursor at(content);
+        for (;;) {
+            const auto bytes = at.take(block);
+            if (bytes.size() < block || !is_head(bytes)) return;
+            const auto head = *load<Head>(bytes);
+            const auto size = number_in(head.size, sizeof head.size).value_or(0);
+            if (size > content.size() || !take(head, at.at(), size)) return;
+            at.go_to(at.at() + (size + block - 1) / block * block);
+        }
+    }
+    static std::string text_at(Content& content, std::uint64_t at, std::uint64_t size) {
+        constexpr std::uint64_t most = 64 << 10;
+        ByteVector bytes(static_cast<std::size_t>(std::min(size, most)));
+        bytes.resize(content.read(at, bytes));
+        return std::string(text_of(bytes).substr(0, text_of(bytes).find('\0')));
+    }
+    /// Section 10.1.1 of POSIX.1-1988: what does not fit goes before it.
+    static std::string name_of(const Head& head) {
+        const auto text = [](const char* field, std::size_t most) {
+            return std::string(field, ::strnlen(field, most));
+        };
+        const auto name = text(head.name, sizeof head.name);
+        const bool ustar = text(head.magic, 5) == "ustar" && head.magic[5] == 0;
+        const auto before = ustar ? text(head.prefix, sizeof head.prefix) : std::string();
+        return before.empty() ? name : before + "/" + name;
+    }
     static constexpr char extended = 'x';
     /// Extended heads and long names of the member after them (pax, GNU tar).
     static bool is_about_next(const Head& head) {
         return head.typeflag == extended || head.typeflag == 'g' || head.typeflag == 'L' ||
                head.typeflag == 'K';
     }
-    /// `size` among the records `LENGTH KEY=VALUE` of an extended head (POSIX.1-2017, pax, 4.18).
-    static std::optional<std::uint64_t> size_in_records(Content& content, std::uint64_t at,
-                                                        std::uint64_t size) {
+    /// A value among the records `LENGTH KEY=VALUE` of an extended head (POSIX.1-2017, pax, 4.18).
+    static std::optional<std::string> value_in_records(Content& content, std::uint64_t at, std::uint64_t size,
+                                                       std::string_view key) {
         constexpr std::uint64_t most = 64 << 10;
         ByteVector bytes(static_cast<std::size_t>(std::min(size, most)));
         bytes.resize(content.read(at, bytes));
@@ -131,17 +175,22 @@ class Tar final : public FormatReader {
             std::size_t length = 0;
             const auto [end, ec] = std::from_chars(text.data(), text.data() + text.size(), length);
             const auto digits = static_cast<std::size_t>(end - text.data());
-            if (ec != std::errc{} || length <= digits || length > text.size()) break;
-            const auto line = text.substr(digits, length - digits);
-            constexpr auto key = " size="sv;
-            if (std::uint64_t out = 0; line.starts_with(key)) {
-                const auto value = line.substr(key.size());
-                if (std::from_chars(value.data(), value.data() + value.size(), out).ec == std::errc{})
-                    return out;
-            }
+            if (ec != std::errc{} || length <= digits + 1 || length > text.size()) break;
+            auto line = text.substr(digits + 1, length - digits - 1);
+            if (line.ends_with('\n')) line.remove_suffix(1);
+            if (line.starts_with(key) && line.substr(key.size()).starts_with('='))
+                return std::string(line.substr(key.size() + 1));
             text.remove_prefix(length);
         }
         return std::nullopt;
+    }
+    static std::optional<std::uint64_t> size_in_records(Content& content, std::uint64_t at,
+                                                        std::uint64_t size) {
+        const auto value = value_in_records(content, at, size, "size");
+        std::uint64_t out = 0;
+        if (!value || std::from_chars(value->data(), value->data() + value->size(), out).ec != std::errc{})
+            return std::nullopt;
+        return out;
     }
 
     // GNU tar's older way with holes: where a head has no room for all of them, blocks with more follow it.

@@ -5,6 +5,7 @@
 
 #include <new>
 
+#include "content/archive/members.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/memory.hpp"
@@ -33,6 +34,7 @@ class Stream {
 
 class Xz final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override { return {"xz", begins_with(first, magic) ? 1.0 : 0.0}; }
 
     Check check(Content& content, const CheckLimits& limits) const override {

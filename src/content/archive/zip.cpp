@@ -8,6 +8,7 @@
 #include <algorithm>
 
 #include "content/archive/inflate.hpp"
+#include "content/archive/members.hpp"
 #include "content/archive/zip_details.hpp"
 #include "content/archive/zip_heads.hpp"
 #include "content/archive/zip_structures.hpp"
@@ -301,6 +302,7 @@ class Zip final : public FormatReader {
     InnerDates dates(Content& content) const override { return zip_dates(content); }
     ContentDetails details(Content& content) const override { return zip_content_details(content); }
     void text(Content& content, const TakeText& take) const override { zip_words(content, take); }
+    void outline(Content& content, const TakeText& take) const override { zip_outline(content, take); }
     Check check(Content& content, const CheckLimits& limits) const override {
         return ZipCheck(content, limits).run();
     }

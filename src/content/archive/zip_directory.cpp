@@ -46,6 +46,7 @@ std::vector<ZipDirectoryMember> zip_directory(Content& content) {
                        head->time.value(),
                        head->date.value(),
                        head->compressed_size.value(),
+                       head->size.value(),
                        head->offset.value()});
         rest = rest.subspan(head_size + name + more);
     }

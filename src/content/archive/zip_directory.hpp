@@ -15,6 +15,7 @@ struct ZipDirectoryMember {
     std::uint16_t method = 0;
     std::uint16_t time = 0, date = 0;  ///< as MS-DOS has them
     std::uint64_t packed = 0;          ///< bytes
+    std::uint64_t size = 0;            ///< bytes, unpacked
     std::uint64_t offset = 0;          ///< of its own head
 };
 

@@ -7,6 +7,7 @@
 #include <memory>
 #include <new>
 
+#include "content/archive/members.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/memory.hpp"
@@ -45,6 +46,7 @@ bool is_skippable(Bytes first) {
 
 class Zstd final : public FormatReader {
   public:
+    void outline(Content& content, const TakeText& take) const override { archive_outline(content, take); }
     Recognised recognise(Bytes first) const override {
         // Of the head's descriptor one bit is reserved.
         return {"zstd", begins_with(first, magic) && first.size() > 4 && !(first[4] & 8) ? 1.0 : 0.0};

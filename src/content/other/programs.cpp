@@ -1,6 +1,8 @@
 // Programs: ELF (System V ABI, chapter 4) and PE ([PE/COFF] 2 to 4). Their heads tell of sections and
 // segments and where each is; nothing covers what is in them.
 
+#include <fmt/format.h>
+
 #include <algorithm>
 
 #include "content/format.hpp"
@@ -35,6 +37,29 @@ class ElfNumbers {
     bool big_endian_, wide_;
 };
 
+/// e_machine (System V ABI, chapter 4, and its supplements).
+std::string elf_machine(std::uint64_t number) {
+    switch (number) {
+        case 3:
+            return "x86";
+        case 8:
+            return "MIPS";
+        case 20:
+        case 21:
+            return "PowerPC";
+        case 40:
+            return "ARM";
+        case 62:
+            return "x86-64";
+        case 183:
+            return "ARM (AArch64)";
+        case 243:
+            return "RISC-V";
+        default:
+            return fmt::format("number {}", number);
+    }
+}
+
 class Elf final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
@@ -44,6 +69,20 @@ class Elf final : public FormatReader {
                           first.size() >= 52 && first[4] >= 1 && first[4] <= 2 && first[5] >= 1 &&
                           first[5] <= 2 && first[6] == 1;
         return {"elf", sane ? 1.0 : 0.0};
+    }
+
+    void outline(Content& content, const TakeText& take) const override {
+        Cursor start(content);
+        const auto first = start.peek(64);
+        if (first.size() < 20) return;
+        ElfNumbers numbers(content, first[5] == 2, first[4] == 2);
+        // e_type and e_machine.
+        const auto type = numbers.number(16, 2);
+        constexpr const char* kinds[] = {"ELF file", "object file", "program", "program or library",
+                                         "core dump"};
+        take(fmt::format("{} for Linux or another Unix\nprocessor: {}, {} bits\n",
+                         kinds[type < std::size(kinds) ? type : 0], elf_machine(numbers.number(18, 2)),
+                         first[4] == 2 ? 64 : 32));
     }
 
     Check check(Content& content, const CheckLimits&) const override {
@@ -98,7 +137,26 @@ struct SectionHead {
 };
 static_assert(sizeof(SectionHead) == 40);
 
+/// Machine of the file's head (PE/COFF, 3.3.1).
+std::string coff_machine(unsigned number) {
+    switch (number) {
+        case 0x14C:
+            return "x86";
+        case 0x1C4:
+            return "ARM";
+        case 0x8664:
+            return "x86-64";
+        case 0xAA64:
+            return "ARM (AArch64)";
+        default:
+            return fmt::format("number {:#x}", number);
+    }
+}
+
 class Pe final : public FormatReader {
+    /// IMAGE_FILE_DLL of the file's characteristics (PE/COFF, 3.3.2).
+    static constexpr unsigned library = 0x2000;
+
   public:
     Recognised recognise(Bytes first) const override {
         if (!begins_with(first, "MZ"sv)) return {};
@@ -108,14 +166,27 @@ class Pe final : public FormatReader {
         return {"pe", at && !here && at->value() < (1 << 20) ? 0.5 : 0.0};
     }
 
-    /// IMAGE_FILE_DLL of the file's characteristics (PE/COFF, 3.3.2).
     std::string_view extension(Content& content) const override {
         Cursor at(content, 0x3C);
         const auto place = at.take_structure<little_uint32_buf_t>();
         at.go_to(place ? place->value() : 0);
-        constexpr unsigned library = 0x2000;
         const auto head = at.take_structure<CoffHead>();
         return head && (head->characteristics.value() & library) ? "dll" : "exe";
+    }
+
+    void outline(Content& content, const TakeText& take) const override {
+        Cursor at(content, 0x3C);
+        const auto place = at.take_structure<little_uint32_buf_t>();
+        at.go_to(place ? place->value() : 0);
+        const auto head = at.take_structure<CoffHead>();
+        if (!head) return;
+        // A time before the format's own, or none, is what builds that can be repeated leave.
+        const auto built = time_from_unix(head->time.value());
+        const bool told = built && head->time.value() > 631'152'000;  // 1990
+        take(fmt::format("Windows {}\nprocessor: {}\n{}",
+                         head->characteristics.value() & library ? "library" : "program",
+                         coff_machine(head->machine.value()),
+                         told ? fmt::format("built: {}\n", iso8601(*built)) : std::string()));
     }
 
     Check check(Content& content, const CheckLimits&) const override {

@@ -1,13 +1,16 @@
 // SQLite (its file format, section 1): pages of one size, of which the head says how many there are. SQLite
 // itself looks over a copy in memory: every page reachable, every b-tree well formed.
 
+#include <fmt/format.h>
 #include <sqlite3.h>
 
 #include <memory>
 
+#include "base/text.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/memory.hpp"
+#include "content/words.hpp"
 
 namespace undershelf::content {
 
@@ -46,59 +49,114 @@ class Sqlite final : public FormatReader {
         Check out;
         out.format = "sqlite";
         out.strength = Strength::fair;
-        Cursor at(content);
-        const auto head = at.take_structure<Head>();
+        Cursor start(content);
+        const auto head = start.take_structure<Head>();
         if (!head) return out.fails(0, "it ends within its head");
         const std::uint64_t page = page_size_of(*head);
-        // Older writers leave the number of pages as it was: then it is as long as it is.
-        const bool told =
-            head->change_counter.value() == head->version_valid_for.value() && head->pages.value() > 0;
-        const auto size = told ? head->pages.value() * page : content.size() / page * page;
+        const auto size = size_of(*head, content.size());
         if (size == 0 || size > content.size())
             return out.fails(content.size() / page * page, "pages after its end are missing");
         if (size > most_memory) {
             out.finished = false;
             return out.fails(0, "it is larger than what is looked over in memory");
         }
-        const MemoryClaim memory(size);
-        auto* bytes = static_cast<unsigned char*>(sqlite3_malloc64(size));
-        if (!bytes) throw std::bad_alloc();
-        const auto got = content.read(0, {bytes, static_cast<std::size_t>(size)});
-        if (got < size) {
-            sqlite3_free(bytes);
-            return out.fails(got / page * page, "bytes of it are missing");
+        Opened db(content, size);
+        if (db.missing_from) return out.fails(*db.missing_from / page * page, "bytes of it are missing");
+        if (!db.whole) return out.fails(page, "its pages make no sense");
+        const auto query = db.prepare("PRAGMA integrity_check(1)");
+        if (!query) return out.fails(page, "its tables make no sense");
+        if (sqlite3_step(query.get()) != SQLITE_ROW) return out.fails(page, "its pages make no sense");
+        // Which of its pages are wrong is not told for certain.
+        return text_in(query.get(), 0) == "ok" ? out.ends(size)
+                                               : out.fails(page, "its pages do not fit together");
+    }
+
+    /// Tables with how many rows each has.
+    void outline(Content& content, const TakeText& take) const override {
+        Cursor start(content);
+        const auto head = start.take_structure<Head>();
+        const auto size = head ? std::min(size_of(*head, content.size()), content.size()) : 0;
+        if (size == 0 || size > most_memory) return;
+        Opened db(content, size);
+        if (!db.whole) return;
+        const auto tables = db.prepare(
+            "SELECT name FROM sqlite_schema WHERE type = 'table' "
+            "AND name NOT LIKE 'sqlite_%' ORDER BY rowid");
+        Pieces out(take);
+        while (tables && !out.enough() && sqlite3_step(tables.get()) == SQLITE_ROW) {
+            const auto name = text_in(tables.get(), 0);
+            const auto rows = rows_of(db, name);
+            out.add(fmt::format("{:>16}  {}\n", rows ? grouped(*rows) + " rows" : "rows unknown",
+                                composed(name)));
         }
-        // A database that was in use says so; in memory there is no log to go with it.
-        bytes[18] = bytes[19] = 1;
-        return look_over(bytes, size, page, out);
+        out.flush();
     }
 
   private:
-    /// Takes `bytes`.
-    static Check look_over(unsigned char* bytes, std::uint64_t size, std::uint64_t page, Check& out) {
-        sqlite3* raw = nullptr;
-        const int opened =
-            sqlite3_open_v2(":memory:", &raw, SQLITE_OPEN_READWRITE | SQLITE_OPEN_NOMUTEX, nullptr);
-        const std::unique_ptr<sqlite3, decltype(&sqlite3_close)> db(raw, sqlite3_close);
-        if (opened != SQLITE_OK) {
-            sqlite3_free(bytes);
-            throw std::bad_alloc();
+    using Query = std::unique_ptr<sqlite3_stmt, decltype(&sqlite3_finalize)>;
+
+    /// Bytes. Older writers leave the number of pages as it was: then it is as long as it is.
+    static std::uint64_t size_of(const Head& head, std::uint64_t there) {
+        const std::uint64_t page = page_size_of(head);
+        const bool told =
+            head.change_counter.value() == head.version_valid_for.value() && head.pages.value() > 0;
+        return told ? head.pages.value() * page : there / page * page;
+    }
+
+    static std::string text_in(sqlite3_stmt* row, int column) {
+        const auto* text = reinterpret_cast<const char*>(sqlite3_column_text(row, column));
+        return text ? text : "";
+    }
+
+    /// A copy in memory of what is `size` bytes long.
+    struct Opened {
+        Opened(Content& content, std::uint64_t size) : memory(size), db(nullptr, sqlite3_close) {
+            auto* bytes = static_cast<unsigned char*>(sqlite3_malloc64(size));
+            if (!bytes) throw std::bad_alloc();
+            const auto got = content.read(0, {bytes, static_cast<std::size_t>(size)});
+            if (got < size) {
+                sqlite3_free(bytes);
+                missing_from = got;
+                return;
+            }
+            // A database that was in use says so; in memory there is no log to go with it.
+            bytes[18] = bytes[19] = 1;
+            sqlite3* raw = nullptr;
+            const int opened =
+                sqlite3_open_v2(":memory:", &raw, SQLITE_OPEN_READWRITE | SQLITE_OPEN_NOMUTEX, nullptr);
+            db.reset(raw);
+            if (opened != SQLITE_OK) {
+                sqlite3_free(bytes);
+                throw std::bad_alloc();
+            }
+            sqlite3_db_config(raw, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+            const auto length = static_cast<sqlite3_int64>(size);
+            whole = sqlite3_deserialize(raw, "main", bytes, length, length,
+                                        SQLITE_DESERIALIZE_READONLY | SQLITE_DESERIALIZE_FREEONCLOSE) ==
+                    SQLITE_OK;
         }
-        sqlite3_db_config(raw, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
-        const auto length = static_cast<sqlite3_int64>(size);
-        if (sqlite3_deserialize(raw, "main", bytes, length, length,
-                                SQLITE_DESERIALIZE_READONLY | SQLITE_DESERIALIZE_FREEONCLOSE) != SQLITE_OK)
-            return out.fails(page, "its pages make no sense");
-        sqlite3_stmt* statement = nullptr;
-        if (sqlite3_prepare_v2(raw, "PRAGMA integrity_check(1)", -1, &statement, nullptr) != SQLITE_OK)
-            return out.fails(page, "its tables make no sense");
-        const std::unique_ptr<sqlite3_stmt, decltype(&sqlite3_finalize)> query(statement, sqlite3_finalize);
-        if (sqlite3_step(statement) != SQLITE_ROW) return out.fails(page, "its pages make no sense");
-        const auto* text = reinterpret_cast<const char*>(sqlite3_column_text(statement, 0));
-        const std::string_view said = text ? text : "";
-        if (said == "ok") return out.ends(size);
-        // Which of its pages are wrong is not told for certain.
-        return out.fails(page, "its pages do not fit together");
+        Query prepare(const std::string& sql) const {
+            sqlite3_stmt* statement = nullptr;
+            sqlite3_prepare_v2(db.get(), sql.c_str(), -1, &statement, nullptr);
+            return {statement, sqlite3_finalize};
+        }
+
+        MemoryClaim memory;
+        std::unique_ptr<sqlite3, decltype(&sqlite3_close)> db;
+        std::optional<std::uint64_t> missing_from;  ///< bytes of it that are there
+        bool whole = false;
+    };
+
+    /// Nothing where they cannot be counted, or only with more steps than a table needs that is in memory.
+    static std::optional<std::uint64_t> rows_of(const Opened& db, const std::string& table) {
+        constexpr int most_steps = 200'000'000;
+        sqlite3_progress_handler(
+            db.db.get(), most_steps, [](void*) { return 1; }, nullptr);
+        std::string quoted = "\"";
+        for (const char c : table) quoted += c == '"' ? "\"\"" : std::string(1, c);
+        const auto query = db.prepare("SELECT count(*) FROM " + quoted + "\"");
+        if (!query || sqlite3_step(query.get()) != SQLITE_ROW) return std::nullopt;
+        return static_cast<std::uint64_t>(sqlite3_column_int64(query.get(), 0));
     }
 };
 

@@ -67,14 +67,14 @@ InnerDates exif_dates(Content& tiff) {
     return out;
 }
 
-std::string exif_title_by(FindExif find, Content& content) {
+std::string exif_title_by(const FormatReader& reader, Content& content) {
     std::string out;
-    find(content, [&](Content& tiff) { out = exif_title(tiff); });
+    reader.exif(content, [&](Content& tiff) { out = exif_title(tiff); });
     return out;
 }
-InnerDates exif_dates_by(FindExif find, Content& content) {
+InnerDates exif_dates_by(const FormatReader& reader, Content& content) {
     InnerDates out;
-    find(content, [&](Content& tiff) { out = exif_dates(tiff); });
+    reader.exif(content, [&](Content& tiff) { out = exif_dates(tiff); });
     return out;
 }
 

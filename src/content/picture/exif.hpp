@@ -4,7 +4,7 @@
 #include <functional>
 #include <string>
 
-#include "content/dates.hpp"
+#include "content/format.hpp"
 
 namespace undershelf::content {
 
@@ -15,9 +15,8 @@ InnerDates exif_dates(Content& tiff);
 
 /// What is to be done with the TIFF file in a picture's Exif data.
 using UseExif = std::function<void(Content& tiff)>;
-/// Title and dates of what `find` finds.
-using FindExif = void (*)(Content& content, const UseExif& use);
-std::string exif_title_by(FindExif find, Content& content);
-InnerDates exif_dates_by(FindExif find, Content& content);
+/// Title and dates of what `reader` finds.
+std::string exif_title_by(const FormatReader& reader, Content& content);
+InnerDates exif_dates_by(const FormatReader& reader, Content& content);
 
 }  // namespace undershelf::content

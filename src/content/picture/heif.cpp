@@ -250,22 +250,8 @@ class Heif final : public FormatReader {
         return HeifCheck(content, recognise(start.peek(4096)).format).run();
     }
 
-    std::string title(Content& content) const override { return exif_title_by(exif, content); }
-    InnerDates dates(Content& content) const override { return exif_dates_by(exif, content); }
-    ContentDetails details(Content& content) const override {
-        const auto meta = index_of(content);
-        if (meta.size() < 4) return {};
-        const auto boxes = boxes_in(Bytes(meta).subspan(4), 0);
-        const auto* properties = boxes.first(box_type("iprp"));
-        if (!properties) return {};
-        const auto within = boxes_in(properties->body, 0);
-        const auto* container = within.first(box_type("ipco"));
-        return container ? with_camera(heif_details(container->body), exif, content) : ContentDetails();
-    }
-
-  private:
     /// Of the item that is Exif (ISO/IEC 23008-12, A.2.1): a length to skip, then a TIFF file.
-    static void exif(Content& content, const UseExif& use) {
+    void exif(Content& content, const UseExif& use) const override {
         const auto meta = index_of(content);
         if (meta.size() < 4) return;
         const auto boxes = boxes_in(Bytes(meta).subspan(4), 0);
@@ -284,7 +270,20 @@ class Heif final : public FormatReader {
             return;
         }
     }
+    std::string title(Content& content) const override { return exif_title_by(*this, content); }
+    InnerDates dates(Content& content) const override { return exif_dates_by(*this, content); }
+    ContentDetails details(Content& content) const override {
+        const auto meta = index_of(content);
+        if (meta.size() < 4) return {};
+        const auto boxes = boxes_in(Bytes(meta).subspan(4), 0);
+        const auto* properties = boxes.first(box_type("iprp"));
+        if (!properties) return {};
+        const auto within = boxes_in(properties->body, 0);
+        const auto* container = within.first(box_type("ipco"));
+        return container ? with_camera(heif_details(container->body), *this, content) : ContentDetails();
+    }
 
+  private:
     static ByteVector index_of(Content& content) {
         constexpr int most_boxes = 16;
         std::uint64_t at = 0;

@@ -170,10 +170,11 @@ class Jpeg final : public FormatReader {
         return {"jpeg", next < first.size() && first[next] == 0xFF ? 0.95 : sure_enough};
     }
 
-    std::string title(Content& content) const override { return exif_title_by(jpeg_exif, content); }
-    InnerDates dates(Content& content) const override { return exif_dates_by(jpeg_exif, content); }
+    std::string title(Content& content) const override { return exif_title_by(*this, content); }
+    void exif(Content& content, const UseExif& use) const override { jpeg_exif(content, use); }
+    InnerDates dates(Content& content) const override { return exif_dates_by(*this, content); }
     ContentDetails details(Content& content) const override {
-        return with_camera(jpeg_details(content), jpeg_exif, content);
+        return with_camera(jpeg_details(content), *this, content);
     }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;

@@ -162,8 +162,8 @@ ContentDetails heif_details(Bytes properties) {
     return out;
 }
 
-ContentDetails with_camera(ContentDetails details, FindExif find, Content& content) {
-    find(content, [&](Content& tiff) { details.camera = tiff_details(tiff).camera; });
+ContentDetails with_camera(ContentDetails details, const FormatReader& reader, Content& content) {
+    reader.exif(content, [&](Content& tiff) { details.camera = tiff_details(tiff).camera; });
     return details;
 }
 

@@ -22,6 +22,6 @@ ContentDetails tiff_details(Content& tiff);
 ContentDetails heif_details(Bytes properties);
 
 /// `details` with the camera that Exif data tell.
-ContentDetails with_camera(ContentDetails details, FindExif find, Content& content);
+ContentDetails with_camera(ContentDetails details, const FormatReader& reader, Content& content);
 
 }  // namespace undershelf::content

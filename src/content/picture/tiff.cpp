@@ -259,6 +259,7 @@ class Tiff final : public FormatReader {
                             ? 0.9
                             : 0.0};
     }
+    void exif(Content& content, const UseExif& use) const override { use(content); }
     std::string title(Content& content) const override { return exif_title(content); }
     InnerDates dates(Content& content) const override { return exif_dates(content); }
     ContentDetails details(Content& content) const override { return tiff_details(content); }

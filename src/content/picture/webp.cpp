@@ -52,10 +52,11 @@ class WebP final : public FormatReader {
                             : 0.0};
     }
 
-    std::string title(Content& content) const override { return exif_title_by(webp_exif, content); }
-    InnerDates dates(Content& content) const override { return exif_dates_by(webp_exif, content); }
+    std::string title(Content& content) const override { return exif_title_by(*this, content); }
+    void exif(Content& content, const UseExif& use) const override { webp_exif(content, use); }
+    InnerDates dates(Content& content) const override { return exif_dates_by(*this, content); }
     ContentDetails details(Content& content) const override {
-        return with_camera(webp_details(content), webp_exif, content);
+        return with_camera(webp_details(content), *this, content);
     }
     Check check(Content& content, const CheckLimits&) const override {
         Check out;

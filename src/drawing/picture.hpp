@@ -1,0 +1,51 @@
+#pragma once
+// Pictures as decoders make them: small enough for what is wanted, whatever the content's own size.
+
+#include <memory>
+#include <string>
+#include <vector>
+
+#include "content/drawn.hpp"
+
+namespace undershelf::drawing {
+
+/// Nothing can be drawn of a content; `why` is the end of a sentence.
+struct Undrawable {
+    std::string why;
+};
+
+struct Picture {
+    int width = 0, height = 0;        ///< of `argb`
+    std::vector<std::uint32_t> argb;  ///< rows from the top; premultiplied, as cairo's ARGB32 has it
+    std::uint32_t full_width = 0, full_height = 0;  ///< the content's own
+    double share = 1;                               ///< of the rows from the top that hold
+    Shows shows = Shows::whole;
+    std::string why;
+};
+
+constexpr std::uint32_t opaque(std::uint32_t red, std::uint32_t green, std::uint32_t blue) {
+    return 0xFF000000u | red << 16 | green << 8 | blue;
+}
+
+/// Takes a picture's rows from the top, and makes means of as many pixels as leave `pixels` or more at the
+/// longer side. Throws Undrawable for a picture without pixels.
+class RowScaler {
+  public:
+    RowScaler(std::uint64_t width, std::uint64_t height, std::uint32_t pixels);
+
+    /// The next row: `width` times red, green, blue and alpha, not premultiplied.
+    void row(const std::uint8_t* rgba);
+    std::uint64_t rows() const { return rows_; }
+    /// What came so far; what did not is transparent, and `share` says so.
+    Picture finish();
+
+  private:
+    void flush();
+
+    std::uint64_t width_, height_, step_;
+    std::uint64_t rows_ = 0, in_band_ = 0;
+    std::vector<std::uint64_t> sums_;
+    Picture out_;
+};
+
+}  // namespace undershelf::drawing
