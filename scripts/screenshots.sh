@@ -1,6 +1,6 @@
 #!/usr/bin/env bash
 # Takes the pictures in docs/screenshots from the demo: each command in a terminal window of 1280x800.
-# Needs: xvfb, xterm, imagemagick, fonts-dejavu-core, fonts-ipafont-gothic, and a built program.
+# Needs: xvfb, xterm, imagemagick, chromium, fonts-dejavu-core, fonts-ipafont-gothic, and a built program.
 # usage: scripts/screenshots.sh [NAME...]
 set -euo pipefail
 cd "$(dirname "$0")/.."
@@ -45,11 +45,13 @@ SH
   wait $window 2>/dev/null || true
 }
 
-# midway NAME SECONDS COMMAND: the same, taken while the command is still at work.
-midway() {
-  local name=$1 seconds=$2
-  shift 2
-  before="$before; (sleep $seconds; touch $work/done) &" shot "$name" "$*"
+# page NAME COMMAND FILE: a page that a command makes, in a browser of that size.
+page() {
+  local name=$1 command=$2 file=$3
+  [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" $name "* ]] || return 0
+  (cd "$work/demo" && PATH="$work/bin:$PATH" bash -c "$command" >/dev/null)
+  chromium --headless=new --no-sandbox --disable-gpu --hide-scrollbars --window-size=1280,800 --screenshot="$pictures/$name.png" \
+    "file://$work/demo/$file" >/dev/null 2>&1
 }
 
 wanted=("$@")
@@ -95,7 +97,6 @@ chmod +x "$work/bin/smartctl"
 shot sources undershelf sources --health --root ../system
 shot inspect-disk undershelf inspect theatre-disk.img
 shot inspect-card undershelf inspect theatre-card.img
-before='rm -f copy.img*' midway capture 4 'undershelf capture theatre-stick.img copy.img --limit 5M --simulate theatre-stick.drive.csv'
 before='rm -f copy.*; undershelf capture theatre-stick.img copy.img --metadata-only --simulate theatre-stick.drive.csv >/dev/null' shot capture-end 'undershelf capture theatre-stick.img copy.img --from stick.shelf --under "Tour 2025/Tinnefeld" --simulate theatre-stick.drive.csv; undershelf capture theatre-stick.img copy.img --shelf stick.shelf --simulate theatre-stick.drive.csv; undershelf scan copy.img; undershelf list copy.shelf --unread'
 shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
 shot summary undershelf summary theatre-card.shelf
@@ -104,9 +105,10 @@ shot groups 'undershelf list theatre-card.shelf --lost --group kind; undershelf 
 shot folders 'undershelf tree theatre-card.shelf --folders; undershelf tree theatre-photos.shelf --folders --depth 2 --grade likely+'
 shot list undershelf list theatre-card.shelf --lost --sort=-size
 shot show undershelf show theatre-card.shelf 34
-shot peek undershelf peek theatre-card.shelf 38 --bytes 700
+shot peek 'undershelf peek theatre-card.shelf 26; undershelf peek theatre-card.shelf 38 | head -20; undershelf peek theatre-card.shelf 36 --draw owl.png; undershelf peek theatre-card.shelf --kind picture --draw pictures'
 shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf mark theatre-card.shelf --as posters --lost --name poster --name plakat; undershelf list theatre-card.shelf --marked; undershelf mark theatre-card.shelf --name programme"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; undershelf export theatre-card.shelf --to rescued --lost --grade doubtful+; find rescued -type f | head -16'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
 shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,place'
 shot check 'undershelf check theatre-card.shelf --again; undershelf list theatre-card.shelf --grade verified --columns id,grade,chance,format,checked,size,path; undershelf list theatre-card.shelf --broken'
+page sheet 'rm -f sheet.html; undershelf sheet theatre-card.shelf --lost --grade doubtful+ --group kind --to sheet.html' sheet.html

@@ -108,6 +108,8 @@ const std::vector<Step>& steps() {
         {"How firmly each is known, and by which title it calls itself.",
          {"list", "theatre-card.shelf", "--origin", "unnamed", "--columns",
           "id,grade,chance,format,checked,size,path"}},
+        {"Let the customer see what there is, and tick what is wanted: open the page in a browser.",
+         {"sheet", "theatre-card.shelf", "--lost", "--to", "theatre-card.html"}},
         {"The theatre wants its summer play first.",
          {"mark", "theatre-card.shelf", "--under", "Scripts/Summer play"}},
         {"And the photographer her pictures, kept apart under a name.",

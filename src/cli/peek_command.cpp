@@ -111,7 +111,9 @@ bool print_lines(const Shelf& shelf, const ShelfEntry& entry, const Source& sour
     DecodersApart decoders;
     bool heading = false, more = false;
     const auto what = format ? std::string(format->name) : std::string("text");
-    const auto put = [&](const std::string& line) {
+    const auto put = [&](std::string line) {
+        for (auto tab = line.find('\t'); tab != line.npos; tab = line.find('\t', tab))
+            line.replace(tab, 1, "  ");
         if (!std::exchange(heading, true)) print_heading(entry, terminal, what);
         if (columns_of(line) <= terminal.width()) {
             print("{}\n", fitted(line, terminal.width()));

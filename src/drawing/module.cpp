@@ -55,6 +55,8 @@ void write(const Surface& surface, const Wanted& wanted, const TakeFile& take) {
 }
 
 Drawn drawn(const Picture& picture, int orientation, const Wanted& wanted, const TakeFile& take) {
+    constexpr double hardly_any = 0.01;
+    if (picture.share < hardly_any) throw Undrawable{"its first rows are damaged"};
     Drawn out;
     const bool on_side = orientation >= 5 && orientation <= 8;
     out.width = on_side ? picture.full_height : picture.full_width;

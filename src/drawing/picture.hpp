@@ -27,8 +27,9 @@ constexpr std::uint32_t opaque(std::uint32_t red, std::uint32_t green, std::uint
     return 0xFF000000u | red << 16 | green << 8 | blue;
 }
 
-/// Takes a picture's rows from the top, and makes means of as many pixels as leave `pixels` or more at the
-/// longer side. Throws Undrawable for a picture without pixels.
+/// Takes a picture's rows from the top, and makes means of those pixels that are one in the smaller picture,
+/// which has `pixels` at the longer side; fewer where the content has no more. Throws Undrawable for a
+/// picture without pixels.
 class RowScaler {
   public:
     RowScaler(std::uint64_t width, std::uint64_t height, std::uint32_t pixels);
@@ -41,9 +42,14 @@ class RowScaler {
 
   private:
     void flush();
+    /// Where the pixel, or row, after this one begins in the content.
+    std::uint64_t row_end(std::uint64_t y) const {
+        return (y + 1) * height_ / static_cast<std::uint64_t>(out_.height);
+    }
 
-    std::uint64_t width_, height_, step_;
+    std::uint64_t width_, height_;
     std::uint64_t rows_ = 0, in_band_ = 0;
+    std::vector<std::uint32_t> ends_;  ///< of each pixel of a smaller row, in the content's
     std::vector<std::uint64_t> sums_;
     Picture out_;
 };

@@ -4,6 +4,7 @@
 #include <cstdio>
 // jpeglib.h needs stdio before it.
 #include <jpeglib.h>
+#include <png.h>
 
 #include <algorithm>
 #include <cmath>
@@ -108,21 +109,63 @@ Surface finished(const Picture& picture, int orientation, std::uint32_t pixels) 
     cairo_transform(pen.get(), &matrix);
     const auto source = surface_of(picture);
     cairo_set_source_surface(pen.get(), source.get(), 0, 0);
-    cairo_pattern_set_filter(cairo_get_source(pen.get()), CAIRO_FILTER_GOOD);
-    cairo_pattern_set_extend(cairo_get_source(pen.get()), CAIRO_EXTEND_PAD);
+    // As it is, or turned, every pixel is one pixel.
+    const bool as_it_is = scale >= 1;
+    cairo_pattern_set_filter(cairo_get_source(pen.get()),
+                             as_it_is ? CAIRO_FILTER_NEAREST : CAIRO_FILTER_GOOD);
+    if (!as_it_is) cairo_pattern_set_extend(cairo_get_source(pen.get()), CAIRO_EXTEND_PAD);
     cairo_paint(pen.get());
     if (picture.share < 1) hatch(pen.get(), std::floor(h * picture.share), w, h);
     return out;
 }
 
+namespace {
+/// Red, green, blue and alpha, not premultiplied.
+std::vector<std::uint8_t> straight(const Picture& picture) {
+    std::vector<std::uint8_t> out;
+    out.reserve(picture.argb.size() * 4);
+    for (const auto pixel : picture.argb) {
+        const auto alpha = pixel >> 24;
+        for (const int shift : {16, 8, 0}) {
+            const auto value = pixel >> shift & 0xFF;
+            out.push_back(static_cast<std::uint8_t>(
+                alpha == 0 ? 0 : std::min(255u, (value * 255 + alpha / 2) / alpha)));
+        }
+        out.push_back(static_cast<std::uint8_t>(alpha));
+    }
+    return out;
+}
+}  // namespace
+
 void write_png(const Surface& surface, const TakeFile& take) {
-    const auto give = [](void* take_it, const unsigned char* bytes, unsigned length) {
-        (*static_cast<const TakeFile*>(take_it))({reinterpret_cast<const char*>(bytes), length});
-        return CAIRO_STATUS_SUCCESS;
-    };
-    if (cairo_surface_write_to_png_stream(surface.get(), give, const_cast<TakeFile*>(&take)) ==
-        CAIRO_STATUS_NO_MEMORY)
+    const auto picture = picture_of(surface);
+    const auto pixels = straight(picture);
+    png_structp png = png_create_write_struct(PNG_LIBPNG_VER_STRING, nullptr, nullptr, nullptr);
+    png_infop info = png ? png_create_info_struct(png) : nullptr;
+    if (!info || setjmp(png_jmpbuf(png))) {
+        png_destroy_write_struct(&png, &info);
         throw std::bad_alloc();
+    }
+    png_set_write_fn(
+        png, const_cast<TakeFile*>(&take),
+        [](png_structp p, png_bytep bytes, std::size_t length) {
+            (*static_cast<const TakeFile*>(png_get_io_ptr(p)))(
+                {reinterpret_cast<const char*>(bytes), length});
+        },
+        nullptr);
+    // Drawn many at a time: a little larger, and in a third of the time.
+    constexpr int quick = 3;
+    png_set_compression_level(png, quick);
+    png_set_filter(png, 0, PNG_FILTER_SUB);
+    png_set_IHDR(png, info, static_cast<png_uint_32>(picture.width), static_cast<png_uint_32>(picture.height),
+                 8, PNG_COLOR_TYPE_RGBA, PNG_INTERLACE_NONE, PNG_COMPRESSION_TYPE_DEFAULT,
+                 PNG_FILTER_TYPE_DEFAULT);
+    png_write_info(png, info);
+    for (int y = 0; y < picture.height; ++y)
+        png_write_row(png,
+                      &pixels[static_cast<std::size_t>(y) * static_cast<std::size_t>(picture.width) * 4]);
+    png_write_end(png, nullptr);
+    png_destroy_write_struct(&png, &info);
 }
 
 namespace {
@@ -167,7 +210,6 @@ std::string jpeg_of(const std::vector<std::uint8_t>& rgb, int width, int height,
     w.c.in_color_space = JCS_RGB;
     jpeg_set_defaults(&w.c);
     jpeg_set_quality(&w.c, quality, TRUE);
-    w.c.optimize_coding = TRUE;
     jpeg_start_compress(&w.c, TRUE);
     while (w.c.next_scanline < w.c.image_height) {
         auto* row =
@@ -188,7 +230,7 @@ void write_jpeg(const Surface& surface, std::uint64_t most_bytes, const TakeFile
     const auto width = cairo_image_surface_get_width(surface.get());
     const auto height = cairo_image_surface_get_height(surface.get());
     std::string out;
-    for (const int quality : {82, 65, 45, 25}) {
+    for (const int quality : {80, 55, 30}) {
         out = jpeg_of(rgb, width, height, quality);
         if (out.size() <= most_bytes) break;
     }

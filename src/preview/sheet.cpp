@@ -90,7 +90,7 @@ class Sheet {
         for (const auto& group : groups_to_show(shelf_, options_.selection, options_.group, std::nullopt))
             order.emplace(group.name, order.size());
         shelf_.for_each(options_.selection, {}, [&](const ShelfEntry& e) {
-            if (e.is_dir || e.link) return true;
+            if (e.is_dir || e.link || e.system) return true;
             const auto [it, fresh] = order.emplace(group_name_of(e, options_.group, several_), order.size());
             places_.push_back({it->second, e.shown_path(), e.id});
             facts_.bytes += e.size;

@@ -40,7 +40,7 @@ class DrawnSheet final : public SheetWriter {
         write(fmt::format("{}  {}", e.id, amounts_of(e, item.drawn)), x, below + 24, 6.5, 1, false, "555555");
         write(fmt::format("{}{}{}", item.group, date_of(e).empty() ? "" : ", ", date_of(e)), x, below + 32,
               6.5, 1, false, "555555");
-        write(fmt::format("{}. {}", grade, item.reason), x, below + 40, 6.5, 2, false, "555555");
+        write(fmt::format("{}: {}", grade, item.reason), x, below + 40, 6.5, 2, false, "555555");
     }
 
     void finish() override {

@@ -28,7 +28,7 @@ class HtmlSheet final : public SheetWriter {
         const auto date = date_of(e);
         put(R"(<h3><bdi>{}</bdi></h3><p class="amounts">{}{}{}</p>)", name,
             html_text(amounts_of(e, item.drawn)), date.empty() ? "" : "<br>", html_text(date));
-        put(R"(<p class="grade"><b>{}</b> <span class="reason">{}</span></p>)", html_text(grade_of(e)),
+        put(R"(<p class="grade"><b>{}:</b> <span class="reason">{}</span></p>)", html_text(grade_of(e)),
             html_text(item.reason));
         put("</li>\n");
     }

@@ -12,6 +12,7 @@
 #include "content/archive/zip_details.hpp"
 #include "content/archive/zip_heads.hpp"
 #include "content/archive/zip_structures.hpp"
+#include "content/archive/zip_words.hpp"
 #include "content/format.hpp"
 #include "content/list.hpp"
 #include "content/titles.hpp"

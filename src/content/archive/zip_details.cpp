@@ -5,7 +5,6 @@
 
 #include "content/archive/zip_directory.hpp"
 #include "content/text/markup.hpp"
-#include "content/text/tags.hpp"
 #include "content/titles.hpp"
 
 namespace undershelf::content {
@@ -13,22 +12,6 @@ namespace undershelf::content {
 namespace {
 
 constexpr std::uint64_t most_properties = 1 << 20;  ///< bytes of a member that is looked through for them
-constexpr std::uint64_t most_bytes = 64 << 20;      ///< of one member's text
-constexpr std::uint64_t most_unpacked = 256 << 20;  ///< of all members
-
-bool is_markup(std::string_view name) {
-    return name.ends_with(".xml") || name.ends_with(".xhtml") || name.ends_with(".html") ||
-           name.ends_with(".htm");
-}
-/// What documents keep beside their text.
-bool is_beside(std::string_view name) {
-    for (const std::string_view part :
-         {"theme", "styles", "settings", "fontTable", "_rels", "docProps", "[Content_Types]", "manifest",
-          "webSettings", "slideLayout", "slideMaster"}) {
-        if (name.find(part) != name.npos) return true;
-    }
-    return false;
-}
 
 }  // namespace
 
@@ -98,26 +81,6 @@ ContentDetails zip_content_details(Content& content) {
         break;
     }
     return out;
-}
-
-void zip_words(Content& content, const TakeText& take) {
-    Pieces out(take);
-    std::uint64_t unpacked = 0;
-    for (const auto& member : zip_directory(content)) {
-        if (out.enough() || unpacked >= most_unpacked) break;
-        const bool markup = is_markup(member.name);
-        if (is_beside(member.name) ||
-            (!markup && !member.name.ends_with(".txt") && !member.name.ends_with(".csv")))
-            continue;
-        TagStripper tags(out);
-        read_zip_member(content, member, most_bytes, [&](Bytes bytes) {
-            unpacked += bytes.size();
-            if (out.enough()) return;
-            markup ? tags.take(text_of(bytes)) : out.add(text_of(bytes));
-        });
-        out.add("\n");
-    }
-    out.flush();
 }
 
 }  // namespace undershelf::content

@@ -1,5 +1,5 @@
 #pragma once
-// What a ZIP file holds that tells of it: the properties and texts of office documents and books.
+// What a ZIP file holds that tells of it: the properties of office documents and books.
 
 #include <string>
 
@@ -14,7 +14,5 @@ std::string zip_title(Content& content);
 InnerDates zip_dates(Content& content);
 /// Pages of a document, sheets that are shown one by one, by its properties.
 ContentDetails zip_content_details(Content& content);
-/// Of office documents and books: the members that hold text. Of other archives: their texts.
-void zip_words(Content& content, const TakeText& take);
 
 }  // namespace undershelf::content

@@ -86,7 +86,10 @@ class Sqlite final : public FormatReader {
         while (tables && !out.enough() && sqlite3_step(tables.get()) == SQLITE_ROW) {
             const auto name = text_in(tables.get(), 0);
             const auto rows = rows_of(db, name);
-            out.add(fmt::format("{:>16}  {}\n", rows ? grouped(*rows) + " rows" : "rows unknown",
+            out.add(fmt::format("{:>16}  {}\n",
+                                !rows        ? "rows unknown"
+                                : *rows == 1 ? "1 row"
+                                             : grouped(*rows) + " rows",
                                 composed(name)));
         }
         out.flush();
