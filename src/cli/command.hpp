@@ -49,6 +49,7 @@ Command mark_command();
 Command unmark_command();
 Command export_command();
 Command verify_command();
+Command report_command();
 Command demo_command();
 
 /// 1 once Ctrl-C was pressed; 2 once the program is asked to terminate.

@@ -9,10 +9,10 @@ StopFlag& stop_flag() {
 
 const std::vector<Command>& commands() {
     static const std::vector<Command> all{
-        sources_command(), inspect_command(), capture_command(), scan_command(),
-        check_command(),   list_command(),    tree_command(),    summary_command(),
-        show_command(),    peek_command(),    sheet_command(),   mark_command(),
-        unmark_command(),  export_command(),  verify_command(),  demo_command()};
+        sources_command(), inspect_command(), capture_command(), scan_command(),   check_command(),
+        list_command(),    tree_command(),    summary_command(), show_command(),   peek_command(),
+        sheet_command(),   mark_command(),    unmark_command(),  export_command(), verify_command(),
+        report_command(),  demo_command()};
     return all;
 }
 

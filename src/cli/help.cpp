@@ -53,6 +53,10 @@ const std::map<std::string, std::vector<std::string>>& examples() {
           "undershelf export theatre-card.shelf --to /media/rescue/posters --marked posters"}},
         {"verify",
          {"undershelf verify /media/rescue/candlewick", "undershelf verify /media/rescue/summer-play"}},
+        {"report",
+         {"undershelf report theatre-card.shelf --to quote --wanted wanted.txt",
+          "undershelf report theatre-card.shelf --to report --export /media/rescue/candlewick --case "
+          "2025-118"}},
         {"demo", {"undershelf demo", "undershelf demo /tmp/candlewick-lane"}},
     };
     return out;

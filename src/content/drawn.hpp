@@ -7,8 +7,8 @@
 
 namespace undershelf {
 
-/// What a picture of a content is drawn as.
-enum class PictureForm : std::uint8_t { png, jpeg, pdf };
+/// What a picture is drawn as; the last two are for pages alone.
+enum class PictureForm : std::uint8_t { png, jpeg, pdf, svg };
 
 /// What it shows.
 enum class Shows : std::uint8_t {

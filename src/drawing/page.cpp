@@ -1,6 +1,7 @@
 #include "drawing/page.hpp"
 
 #include <cairo-pdf.h>
+#include <cairo-svg.h>
 #include <fmt/format.h>
 
 #include <algorithm>
@@ -44,6 +45,7 @@ class Pages {
             if (item.contains("text")) draw_words(pen, item);
             if (item.contains("image")) draw_image(pen, item);
             if (item.contains("box")) draw_box(pen, item);
+            if (item.contains("line")) draw_line(pen, item);
             cairo_restore(pen);
         }
     }
@@ -67,6 +69,16 @@ class Pages {
         cairo_rectangle(pen, at.x, at.y, at.w, at.h);
         cairo_set_line_width(pen, 0.5);
         colour.empty() ? cairo_stroke(pen) : cairo_fill(pen);
+    }
+
+    static void draw_line(cairo_t* pen, const json& item) {
+        set_ink(pen, item.value("ink", "222222"));
+        cairo_new_path(pen);  // not from where a text ended
+        cairo_set_line_width(pen, std::clamp(item.value("width", 1.0), 0.1, 50.0));
+        cairo_set_line_join(pen, CAIRO_LINE_JOIN_ROUND);
+        for (const auto& point : item.at("line"))
+            cairo_line_to(pen, point.at(0).get<double>(), point.at(1).get<double>());
+        cairo_stroke(pen);
     }
 
     void draw_image(cairo_t* pen, const json& item) {
@@ -115,6 +127,15 @@ bool draw_described(Content& description, const Wanted& wanted, const TakeFile& 
     if (!(width >= least_side && height >= least_side && width <= longest_side && height <= longest_side))
         return false;
     Pages pages(description, 8 + length->value());
+    if (wanted.form == PictureForm::svg) {
+        const Surface svg(
+            cairo_svg_surface_create_for_stream(give, const_cast<TakeFile*>(&take), width, height),
+            cairo_surface_destroy);
+        const auto pen = pen_on(svg);
+        pages.draw(pen.get(), described.at("pages").at(0));
+        cairo_surface_finish(svg.get());
+        return cairo_surface_status(svg.get()) == CAIRO_STATUS_SUCCESS;
+    }
     if (wanted.form == PictureForm::pdf) {
         const Surface pdf(
             cairo_pdf_surface_create_for_stream(give, const_cast<TakeFile*>(&take), width, height),

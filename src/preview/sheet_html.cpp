@@ -39,7 +39,9 @@ class HtmlSheet final : public SheetWriter {
             put("<p class=\"none\">No file fits the selection. There is nothing to look at.</p>\n");
         put("</main>\n");
         put_pages("after");
-        put("<dialog id=\"large\"><img alt=\"\"><p></p><button type=\"button\">Close</button></dialog>\n");
+        put("<dialog id=\"large\"><img alt=\"\" "
+            "src=\"data:image/gif;base64,R0lGODlhAQABAAAAACH5BAEKAAEALAAAAAABAAEAAAICTAEAOw==\"><p>&nbsp;</"
+            "p><button type=\"button\">Close</button></dialog>\n");
         put("<script>{}</script>\n</body>\n</html>\n", sheet_script());
         flush();
     }

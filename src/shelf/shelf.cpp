@@ -165,6 +165,21 @@ std::vector<Piece> Shelf::pieces(std::int64_t entry) const {
 std::vector<ByteRange> Shelf::claims(std::int64_t entry) const {
     return unpack_ranges(blob_of(*db_, "SELECT claims FROM contents WHERE entry = ?", entry));
 }
+void Shelf::for_each_claim(
+    const std::function<void(Origin, Grade, const std::vector<ByteRange>&)>& visit) const {
+    SQLite::Statement q(
+        *db_, "SELECT e.origin, e.grade, c.claims FROM contents c JOIN entries e ON e.id = c.entry");
+    while (q.executeStep()) {
+        const auto origin = q.getColumn(0).getInt(), grade = q.getColumn(1).getInt();
+        if (origin < 0 || origin > static_cast<int>(Origin::unnamed) || grade < 0 ||
+            grade > static_cast<int>(Grade::verified))
+            damaged_shelf(path_, fmt::format("an entry of it has the origin or grade {}", origin));
+        const auto blob = q.getColumn(2);
+        visit(static_cast<Origin>(origin), static_cast<Grade>(grade),
+              unpack_ranges({static_cast<const std::uint8_t*>(blob.getBlob()),
+                             static_cast<std::size_t>(blob.getBytes())}));
+    }
+}
 std::vector<Evidence> Shelf::evidence(std::int64_t entry) const {
     return unpack_evidence(blob_of(*db_, "SELECT evidence FROM entries WHERE id = ?", entry));
 }

@@ -90,7 +90,7 @@ struct ShelfEntry {
 struct ScanRecord {
     std::string reach, started, ended, state;  ///< state: running, done, interrupted
     CommandRecord command;
-    std::optional<double> sweep_seconds;       ///< what a sweep would take, by the rate it read with
+    std::optional<double> sweep_seconds;  ///< what a sweep would take, by the rate it read with
 };
 
 struct SourceRecord {
@@ -173,6 +173,8 @@ class Shelf {
     NotEntries not_entries(const IdSet& ids, std::size_t most_told) const;
     std::vector<Piece> pieces(std::int64_t entry) const;
     std::vector<ByteRange> claims(std::int64_t entry) const;
+    /// Which stretches of the source were allocated to entries, entry by entry.
+    void for_each_claim(const std::function<void(Origin, Grade, const std::vector<ByteRange>&)>& visit) const;
     std::vector<Evidence> evidence(std::int64_t entry) const;
 
     /// What became of an id that was given once and is none of an entry now.
