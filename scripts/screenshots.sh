@@ -95,7 +95,6 @@ esac
 SMART
 chmod +x "$work/bin/smartctl"
 shot sources undershelf sources --health --root ../system
-shot inspect-disk undershelf inspect theatre-disk.img
 shot inspect-card undershelf inspect theatre-card.img
 before='rm -f copy.*; undershelf capture theatre-stick.img copy.img --metadata-only --simulate theatre-stick.drive.csv >/dev/null' shot capture-end 'undershelf capture theatre-stick.img copy.img --from stick.shelf --under "Tour 2025/Tinnefeld" --simulate theatre-stick.drive.csv; undershelf capture theatre-stick.img copy.img --shelf stick.shelf --simulate theatre-stick.drive.csv; undershelf scan copy.img; undershelf list copy.shelf --unread'
 shot former 'undershelf summary theatre-photos.shelf; undershelf tree theatre-photos.shelf --volume 2 --under Costumes/Fox --under Stage'
@@ -106,9 +105,13 @@ shot folders 'undershelf tree theatre-card.shelf --folders; undershelf tree thea
 shot list undershelf list theatre-card.shelf --lost --sort=-size
 shot show undershelf show theatre-card.shelf 34
 shot peek 'undershelf peek theatre-card.shelf 26; undershelf peek theatre-card.shelf 38 | head -20; undershelf peek theatre-card.shelf 36 --draw owl.png; undershelf peek theatre-card.shelf --kind picture --draw pictures'
-shot mark "undershelf mark theatre-card.shelf --under 'Scripts/Summer play'; undershelf mark theatre-card.shelf --as posters --lost --name poster --name plakat; undershelf list theatre-card.shelf --marked; undershelf mark theatre-card.shelf --name programme"
 shot export 'undershelf export theatre-card.shelf --to rescued --lost --grade likely+; undershelf export theatre-card.shelf --to rescued --lost --grade doubtful+; find rescued -type f | head -16'
 shot verify 'undershelf verify rescued; printf x >> "rescued/data/deleted/Prop ledgers/2024 autumn.csv"; undershelf verify rescued'
 shot list-ntfs 'undershelf list theatre-backup.shelf --lost --columns path,size,grade,deleted,place'
 shot check 'undershelf check theatre-card.shelf --again; undershelf list theatre-card.shelf --grade verified --columns id,grade,chance,format,checked,size,path; undershelf list theatre-card.shelf --broken'
 page sheet 'rm -f sheet.html; undershelf sheet theatre-card.shelf --lost --grade doubtful+ --group kind --to sheet.html' sheet.html
+page report 'rm -rf report; undershelf export theatre-card.shelf --to rescued --lost >/dev/null || true; printf "owl\n*.pdf\nSummer lamps.csv\nThe lost violin\n" >wanted.txt; undershelf report theatre-card.shelf --to report --export rescued --wanted wanted.txt --case 2025-118 --by "Workshop Seven"' report/report.html
+if [ ${#wanted[@]} -eq 0 ] || [[ " ${wanted[*]} " == *" figure "* ]]; then
+  (cd "$work/demo" && "$program" report stick.shelf --to figures --figures-only >/dev/null)
+  cp "$work/demo/figures/map.png" "$pictures/figure.png"
+fi

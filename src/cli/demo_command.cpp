@@ -110,6 +110,8 @@ const std::vector<Step>& steps() {
           "id,grade,chance,format,checked,size,path"}},
         {"Let the customer see what there is, and tick what is wanted: open the page in a browser.",
          {"sheet", "theatre-card.shelf", "--lost", "--to", "theatre-card.html"}},
+        {"What can come back, on a page for the theatre: before anything is handed over.",
+         {"report", "theatre-card.shelf", "--to", "quote", "--title", "The theatre's card"}},
         {"The theatre wants its summer play first.",
          {"mark", "theatre-card.shelf", "--under", "Scripts/Summer play"}},
         {"And the photographer her pictures, kept apart under a name.",
@@ -118,6 +120,8 @@ const std::vector<Step>& steps() {
         {"Save what is lost, to another drive.",
          {"export", "theatre-card.shelf", "--to", "rescued", "--lost"}},
         {"And check what was saved.", {"verify", "rescued"}},
+        {"The job's last page: what was handed over, verified, with figures for whoever wants to check it.",
+         {"report", "theatre-card.shelf", "--to", "report", "--export", "rescued", "--title", "The theatre's card"}},
         {"The touring stick, exFAT, is failing, and a whole folder was deleted after the tour. The names "
          "first: what "
          "the file system is read from, before anything else.",

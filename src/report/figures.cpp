@@ -66,7 +66,8 @@ Canvas map_figure(const ReportFacts& f) {
         const auto x = left + across * static_cast<double>(at) /
                                   static_cast<double>(std::max<std::uint64_t>(1, f.source.size));
         c.line({{x, y - 4}, {x, y + 2}}, ink::soft, 0.75);
-        c.text(x + 2, y + 4, at ? human_size(at) : "start", 9.5, ink::soft);
+        const bool at_end = x > wide - 90;  // its words would be cut off
+        c.text(at_end ? x : x + 2, y + 4, at ? human_size(at) : "start", 9.5, ink::soft, false, at_end);
     }
     return c;
 }
