@@ -17,6 +17,9 @@ set(compiled_alone
   src/cli/list_command.cpp
   src/cli/parse.cpp
   src/cli/peek_command.cpp
+  src/cli/report_command.cpp
+  src/cli/scan_command.cpp
+  src/cli/sheet_command.cpp
   src/cli/show_command.cpp
   src/cli/sources_command.cpp
   src/cli/summary_command.cpp

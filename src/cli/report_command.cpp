@@ -18,7 +18,7 @@ std::string said(const po::variables_map& given, const char* option) {
     return given.count(option) ? given[option].as<std::string>() : std::string();
 }
 
-ReportOptions options_from(const po::variables_map& given) {
+ReportOptions report_options_from(const po::variables_map& given) {
     ReportOptions out;
     if (!given.count("to"))
         throw Error(Trouble::usage, "report needs --to DIR. See `undershelf report --help`.");
@@ -47,7 +47,7 @@ int run(const std::vector<std::string>& arguments) {
                                              "where the source is now, if it moved");
     const auto given = parse(report_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
-    auto asked = options_from(*given);
+    auto asked = report_options_from(*given);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     auto selection = selection_from(*given);
     // Without a selection it is about what is lost.

@@ -2,6 +2,7 @@
 
 #include <fmt/format.h>
 
+#include "base/amounts.hpp"
 #include "base/text.hpp"
 #include "content/format.hpp"
 
@@ -220,6 +221,9 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
             return fmt::format(
                 "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
+        case Fact::mended:
+            return fmt::format("Its content says where it goes on: {}, found after {}; {}.", counted(e.a, "piece", "pieces"),
+                               counted(e.b, "layout was tried", "layouts were tried"), e.text);
         case Fact::foreign_start:
             return fmt::format(
                 "{} is recorded to begin within it, and its first bytes are there; a fair check does not see "

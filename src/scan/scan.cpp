@@ -7,6 +7,7 @@
 #include "base/print.hpp"
 #include "layout/find_volumes.hpp"
 #include "scan/check_contents.hpp"
+#include "scan/mend_contents.hpp"
 #include "scan/outlook.hpp"
 #include "scan/places.hpp"
 #include "scan/rate_entries.hpp"
@@ -204,11 +205,17 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         checks.decoder_program = options.decoder_program;
         check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
+        const auto mend = [&](MendOf which) {
+            if (!progress.stopped() && mend_contents(source, which, options.decoder_program, shelf, progress) > 0)
+                rate_entries(source, shelf.view().volumes(), shelf, progress);
+        };
+        mend(MendOf::named);
         if (!progress.stopped() && all) {
             // What was asked for before stays.
             const auto wanted = options.contents.joined(shelf.state().contents);
             if (find_unnamed(source, wanted, options.decoder_program, shelf, progress) > 0)
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
+            mend(MendOf::unnamed);
             if (!progress.stopped())
                 shelf.change_state([&](ScanState& state) { state.contents = wanted.words(); });
         }

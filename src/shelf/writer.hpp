@@ -193,6 +193,8 @@ class ShelfWriter {
     /// What a check of an entry's content to its end came to; nothing when nobody reads its format.
     /// `kind`: how it is sorted by that.
     void set_check(std::int64_t entry, const std::optional<Check>& check, Kind kind);
+    /// An entry's content lies in these ranges, by what is in it, and is so long. `evidence` says how that was found.
+    void set_mended(std::int64_t entry, std::uint64_t size, const std::vector<ByteRange>& ranges, const Evidence& evidence);
     /// Entries of one content; `live` tells for each whether it is a live one.
     void add_same_content(const std::vector<std::pair<std::int64_t, bool>>& group);
     void clear_same_content();

@@ -159,4 +159,41 @@ void ShelfWriter::set_check(std::int64_t entry, const std::optional<Check>& chec
     tick();
 }
 
+void ShelfWriter::set_mended(std::int64_t entry, std::uint64_t size, const std::vector<ByteRange>& ranges,
+                             const Evidence& evidence) {
+    SQLite::Statement q(*db_, "SELECT evidence FROM entries WHERE id = ?");
+    q.bind(1, entry);
+    if (!q.executeStep()) return;
+    auto all = unpack_evidence(blob_in(q, 0));
+    replace_layout_evidence(all, {evidence});
+    // Its end is known now.
+    std::erase_if(all, [](const Evidence& e) { return e.fact == Fact::cut_off; });
+    std::vector<Piece> pieces;
+    std::uint64_t at = 0;
+    for (const auto& range : ranges) {
+        Piece piece;
+        piece.kind = PieceKind::stored;
+        piece.known = false;
+        piece.offset = at;
+        piece.length = range.length;
+        piece.source = range.offset;
+        pieces.push_back(piece);
+        at += range.length;
+    }
+    SQLite::Statement e(*db_, "UPDATE entries SET evidence = ?, size = ?, layout = ? WHERE id = ?");
+    const auto packed = pack_evidence(all);
+    bind_blob(e, 1, packed);
+    e.bind(2, static_cast<std::int64_t>(size));
+    e.bind(3, static_cast<int>(Layout::assumed));
+    e.bind(4, entry);
+    e.exec();
+    SQLite::Statement c(*db_, "UPDATE contents SET pieces = ?, claims = ? WHERE entry = ?");
+    const auto packed_pieces = pack_pieces(pieces), packed_ranges = pack_ranges(ranges);
+    bind_blob(c, 1, packed_pieces);
+    bind_blob(c, 2, packed_ranges);
+    c.bind(3, entry);
+    c.exec();
+    tick();
+}
+
 }  // namespace undershelf

@@ -37,7 +37,8 @@ std::vector<Piece> pieces_in_ranges(const std::vector<Piece>& pieces, const std:
 void replace_layout_evidence(std::vector<Evidence>& evidence, const std::vector<Evidence>& more) {
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::contiguous || e.fact == Fact::next_free || e.fact == Fact::layout_prior ||
-               e.fact == Fact::chain_freed || e.fact == Fact::step_prior;
+               e.fact == Fact::chain_freed || e.fact == Fact::step_prior || e.fact == Fact::steps_over_lost ||
+               e.fact == Fact::mended;
     });
     evidence.insert(evidence.end(), more.begin(), more.end());
 }

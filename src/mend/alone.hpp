@@ -1,0 +1,44 @@
+#pragma once
+// One file that lies in pieces nobody recorded: where it goes on is found by its own reader, cluster by cluster.
+
+#include <functional>
+#include <vector>
+
+#include "content/reading.hpp"
+#include "mend/clusters.hpp"
+
+namespace undershelf {
+
+/// What a search may cost. Trials are counted, never seconds, so that the same source gives the same result.
+struct MendLimits {
+    std::uint64_t trials = 20'000;         ///< layouts that are tried
+    std::uint64_t clusters = 20'000;       ///< that are read for them, all together
+    std::uint64_t reach = 2'000;           ///< candidates that are tried at one break
+    std::uint64_t longest = 16'384;        ///< clusters that a file of unknown length may have
+};
+
+/// A content of which the first cluster is known, and what is after it is not.
+struct BrokenContent {
+    std::uint64_t start = 0;         ///< of its first cluster, in the source
+    std::uint64_t size = 0;          ///< bytes; 0 for unknown
+    const Format* format = nullptr;  ///< with a check that is fair at least
+};
+
+struct MendedContent {
+    std::vector<ByteRange> ranges;  ///< of the source, in the order of the content
+    std::uint64_t size = 0;         ///< bytes of it
+    Check check;                    ///< complete
+    std::uint64_t trials = 0;       ///< that were made for it
+    std::uint64_t pieces() const { return ranges.size(); }
+};
+
+/// Checks a content that lies in these ranges, one after the other.
+using CheckRanges = std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
+
+/// Nothing where no layout of its clusters holds to the end, within the limits; `trials` is raised by those that
+/// were made.
+std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken, const FreeClusters& free,
+                                        const CheckRanges& check, const MendLimits& limits, const std::function<bool()>& stopped,
+                                        std::uint64_t& trials);
+
+}  // namespace undershelf

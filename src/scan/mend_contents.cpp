@@ -1,0 +1,221 @@
+#include "scan/mend_contents.hpp"
+
+#include <fmt/format.h>
+
+#include <algorithm>
+#include <map>
+#include <optional>
+
+#include "base/batches.hpp"
+#include "content/apart.hpp"
+#include "content/formats.hpp"
+#include "content/signature.hpp"
+#include "scan/pieces_content.hpp"
+
+namespace undershelf {
+
+namespace {
+
+constexpr int most_rounds = 4;
+constexpr std::uint64_t less_again = 4;  ///< what was tried before gets so much less when it is tried again
+
+/// A content that may be mended.
+struct Candidate {
+    std::int64_t id = 0;
+    int volume = 0;
+    BrokenContent broken;
+    std::uint64_t recorded_size = 0;  ///< bytes
+    std::string ext, before;          ///< `before`: how it lay, in words
+};
+
+std::string in_words(const std::vector<Piece>& pieces) {
+    return pieces.size() == 1 ? "it was taken to lie in one run" : fmt::format("it was taken to lie in {} runs", pieces.size());
+}
+
+std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
+    std::vector<Piece> out;
+    std::uint64_t at = 0;
+    for (const auto& range : ranges) {
+        Piece piece;
+        piece.offset = at;
+        piece.length = range.length;
+        piece.source = range.offset;
+        out.push_back(piece);
+        at += range.length;
+    }
+    return out;
+}
+
+class Mending {
+  public:
+    Mending(const Source& source, MendOf which, const std::string& decoder, ShelfWriter& shelf, Progress& progress)
+        : source_(source), which_(which), shelf_(shelf), progress_(progress), decoders_(decoder) {}
+
+    std::uint64_t run() {
+        std::uint64_t all = 0;
+        for (int round = 0; round < most_rounds && !progress_.stopped(); ++round) {
+            shelf_.commit();
+            look();
+            if (round == 1) limits_.clusters /= less_again;
+            const auto mended = try_all();
+            all += mended;
+            if (mended == 0) break;
+        }
+        shelf_.commit();
+        return all;
+    }
+
+  private:
+    /// Who is sure of which bytes, and which contents are broken.
+    void look() {
+        const auto view = shelf_.view();
+        candidates_.clear();
+        volumes_.clear();
+        for (const auto& v : view.volumes()) volumes_.emplace(v.number, v);
+        std::vector<ByteRange> taken;
+        shelf_.for_each_claimant(
+            [&](Claimant& c) {
+                if (c.id == 0 || c.origin == Origin::live || c.is_dir || c.verified || c.layout == Layout::known) {
+                    taken.insert(taken.end(), c.ranges.begin(), c.ranges.end());
+                } else if (!c.ranges.empty() && c.origin != Origin::unnamed) {
+                    // What a record says of it: its first cluster.
+                    const auto it = volumes_.find(c.volume);
+                    const auto step = it == volumes_.end() ? 0 : it->second.cluster_size;
+                    if (step) taken.push_back({c.ranges.front().offset, std::min<std::uint64_t>(step, c.ranges.front().length)});
+                }
+            },
+            progress_);
+        taken_ = RangeSet(std::move(taken));
+        Selection lost;
+        lost.lost = true;
+        view.for_each(lost, {}, [&](const ShelfEntry& e) {
+            add(view, e);
+            return !progress_.stopped();
+        });
+        std::stable_sort(candidates_.begin(), candidates_.end(), [](const Candidate& a, const Candidate& b) {
+            const auto strength = [](const Candidate& c) { return c.broken.format->strength; };
+            if (strength(a) != strength(b)) return strength(a) > strength(b);
+            return std::tie(a.recorded_size, a.id) < std::tie(b.recorded_size, b.id);
+        });
+    }
+
+    void add(const Shelf& view, const ShelfEntry& e) {
+        const bool unnamed = e.origin == Origin::unnamed;
+        if (unnamed != (which_ == MendOf::unnamed) || e.is_dir || e.layout != Layout::assumed || !e.checked || e.size == 0) return;
+        if (e.complete.value_or(false) && e.rating.grade == Grade::verified) return;
+        // What ends early in its place may be a shorter file: nothing says that it goes on elsewhere.
+        if (e.complete.value_or(false)) return;
+        if (failed_.count(e.id) && failed_[e.id] == taken_.bytes()) return;
+        const auto it = volumes_.find(e.volume.value_or(0));
+        const auto* format = format_named(e.format);
+        if (it == volumes_.end() || it->second.cluster_size == 0 || !format || format->strength < Strength::fair) return;
+        const auto pieces = view.pieces(e.id);
+        if (pieces.empty() || pieces.front().kind != PieceKind::stored || pieces.front().offset != 0) return;
+        for (const auto& p : pieces) {
+            if (p.kind != PieceKind::stored && p.kind != PieceKind::missing) return;
+        }
+        Candidate c;
+        c.id = e.id;
+        c.volume = it->first;
+        c.broken = {pieces.front().source, unnamed ? 0 : e.size, format};
+        c.recorded_size = e.size;
+        c.ext = e.ext;
+        c.before = in_words(pieces);
+        candidates_.push_back(std::move(c));
+    }
+
+    struct Job {
+        const Candidate* candidate = nullptr;
+        std::optional<MendedContent> mended;
+        std::uint64_t trials = 0;
+    };
+
+    std::optional<Check> check(const std::vector<ByteRange>& ranges, std::uint64_t size) {
+        PiecesContent content(source_, pieces_of(ranges), size, progress_);
+        CheckLimits limits;
+        limits.title = false;
+        return decoders_.check(content, limits);
+    }
+
+    void search(Job& job) {
+        const auto& c = *job.candidate;
+        const auto& volume = volumes_.at(c.volume);
+        const ByteRange within{volume.offset, std::min(volume.size, source_.size() - std::min(source_.size(), volume.offset))};
+        const FreeClusters free(volume.grid_start, volume.cluster_size, within, taken_);
+        if (!free.on_grid(c.broken.start)) return;
+        job.mended = mend_alone(
+            source_, c.broken, free, [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits_,
+            [&] { return progress_.stopped(); }, job.trials);
+    }
+
+    /// Returns how many were mended.
+    std::uint64_t try_all() {
+        progress_.stage("mending contents");
+        std::vector<Job> done;
+        std::size_t next = 0;
+        in_order<Job>(
+            [&](Job& job) {
+                if (next == candidates_.size() || progress_.stopped()) return false;
+                job.candidate = &candidates_[next++];
+                return true;
+            },
+            [&](Job& job) { search(job); },
+            [&](Job&& job) {
+                progress_.at(done.size() + 1, candidates_.size());
+                done.push_back(std::move(job));
+            });
+        return settle(done);
+    }
+
+    /// Of two that need the same cluster a strong check has it; where none is stronger, neither is mended.
+    std::uint64_t settle(std::vector<Job>& jobs) {
+        std::uint64_t out = 0;
+        for (auto& job : jobs) {
+            if (!job.mended) {
+                failed_[job.candidate->id] = taken_.bytes();
+                continue;
+            }
+            const RangeSet own(job.mended->ranges);
+            const auto stronger = std::any_of(jobs.begin(), jobs.end(), [&](const Job& other) {
+                return &other != &job && other.mended && other.mended->check.strength >= job.mended->check.strength &&
+                       std::any_of(other.mended->ranges.begin(), other.mended->ranges.end(),
+                                   [&](const ByteRange& range) { return own.touches(range); });
+            });
+            if (stronger) continue;
+            keep(job);
+            ++out;
+        }
+        return out;
+    }
+
+    void keep(Job& job) {
+        const auto& c = *job.candidate;
+        auto& m = *job.mended;
+        const Evidence why{Fact::mended, m.pieces(), m.trials, c.before};
+        shelf_.set_mended(c.id, m.size, m.ranges, why);
+        // Once more, for what it tells of itself.
+        PiecesContent content(source_, pieces_of(m.ranges), m.size, progress_);
+        const auto check = decoders_.check(content, {});
+        shelf_.set_check(c.id, check, kind_of_file(c.ext, format_shown_by(check)));
+    }
+
+    const Source& source_;
+    MendOf which_;
+    ShelfWriter& shelf_;
+    Progress& progress_;
+    DecodersApart decoders_;
+    MendLimits limits_;
+    std::map<int, Volume> volumes_;
+    RangeSet taken_;
+    std::vector<Candidate> candidates_;
+    std::map<std::int64_t, std::uint64_t> failed_;  ///< by entry: how much was taken when it was tried last
+};
+
+}  // namespace
+
+std::uint64_t mend_contents(const Source& source, MendOf which, const std::string& decoder_program, ShelfWriter& shelf,
+                            Progress& progress) {
+    return Mending(source, which, decoder_program, shelf, progress).run();
+}
+
+}  // namespace undershelf
