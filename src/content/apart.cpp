@@ -2,6 +2,7 @@
 
 #include <dlfcn.h>
 
+#include <algorithm>
 #include <filesystem>
 
 #include "content/apart_process.hpp"
@@ -57,7 +58,8 @@ std::optional<Check> DecodersApart::check(Content& content, const CheckLimits& l
         request.most_searched = limits.most_searched;
         request.title = limits.title;
         out = check_in(process.answer(content, request, {}));
-        if (!out || out->holds_to > content.size() || out->proven_to > content.size()) throw Failed();
+        if (!out || std::max({out->holds_to, out->proven_to, out->noticed_at}) > content.size())
+            throw Failed();
     });
     if (failed.empty()) return out;
     Cursor start(content);

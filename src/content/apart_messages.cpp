@@ -85,6 +85,7 @@ std::string as_text(const Check& c) {
                           {"finished", c.finished},
                           {"holds_to", c.holds_to},
                           {"proven_to", c.proven_to},
+                          {"noticed_at", c.noticed_at},
                           {"why", c.why.substr(0, most_sentence)},
                           {"title", c.title.substr(0, most_title)},
                           {"details", details_json(c.details)}});
@@ -105,6 +106,7 @@ std::optional<Check> check_in(const std::string& text) {
         out.finished = j.at("finished").get<bool>();
         out.holds_to = j.at("holds_to").get<std::uint64_t>();
         out.proven_to = j.at("proven_to").get<std::uint64_t>();
+        out.noticed_at = j.at("noticed_at").get<std::uint64_t>();
         out.why =
             text_in(j, "why", 3 * most_sentence);  // bytes that are no text were replaced by longer ones
         out.title = text_in(j, "title", 3 * most_title);

@@ -45,6 +45,8 @@ struct Check {
     bool finished = true;    ///< false where a bound on time or memory ended the check
     std::uint64_t holds_to = 0;
     std::uint64_t proven_to = 0;  ///< bytes up to which checksums prove nearly all
+    /// Where it was noticed that something is wrong, if that is told more closely than holds_to; else 0.
+    std::uint64_t noticed_at = 0;
     std::string why;    ///< what is wrong at holds_to, as the end of a sentence; empty where nothing is
     std::string title;  ///< what it calls itself inside; empty for nothing known
     ContentDetails details;

@@ -10,25 +10,44 @@ namespace {
 
 class Search {
   public:
-    Search(const Source& source, const BrokenContent& broken, const FreeClusters& free, const CheckRanges& check,
-           const MendLimits& limits, const std::function<bool()>& stopped)
-        : source_(source), broken_(broken), free_(free), check_(check), limits_(limits), stopped_(stopped), step_(free.step()) {}
+    Search(const Source& source, const BrokenContent& broken, const FreeClusters& free,
+           const CheckRanges& check, const MendLimits& limits, const std::function<bool()>& stopped)
+        : source_(source),
+          broken_(broken),
+          free_(free),
+          check_(check),
+          limits_(limits),
+          stopped_(stopped),
+          step_(free.step()) {}
 
     std::optional<MendedContent> run() {
         std::vector<std::uint64_t> lay{broken_.start};
         fill(lay);
         auto best = tried(lay);
-        const bool all_there = best && broken_.size && lay.size() == wanted() && lay.size() > 1;
-        if (!done_ && all_there) try_turns(lay, *best);
-        if (!done_ && all_there) try_two_pieces(lay, *best);
+        if (done_ || !best) return std::move(done_);
+        const auto plain = lay;
+        const auto first = *best;
+        if (broken_.size && lay.size() == wanted() && lay.size() > 1) {
+            try_turns(lay, *best);
+            if (!done_) try_two_pieces(plain, first);
+        }
         // Each break that is found lets it hold further; where none does, it ends.
-        while (!done_ && best && go_on(lay, *best)) {
+        for (bool again = lay != plain;; again = false) {
+            while (!done_ && go_on(lay, *best)) {
+            }
+            if (done_ || !again) break;
+            // What looked like turns may have been luck.
+            lay = plain;
+            best = first;
         }
         return std::move(done_);
     }
     std::uint64_t trials() const { return trials_; }
 
   private:
+    /// Up to where a layout may be right.
+    static std::uint64_t reached(const Check& check) { return std::max(check.holds_to, check.noticed_at); }
+
     std::size_t wanted() const {
         return static_cast<std::size_t>(broken_.size ? (broken_.size + step_ - 1) / step_ : horizon_);
     }
@@ -72,9 +91,11 @@ class Search {
         ++trials_;
         auto out = check_(ranges_of(lay, size), size);
         if (!out || !out->finished) return std::nullopt;
-        clusters_ += out->holds_to / step_ + 1;
+        clusters_ += reached(*out) / step_ + 1;
         const bool ends = out->complete && (broken_.size == 0 || out->holds_to == broken_.size);
-        if (ends && out->strength >= Strength::fair && !out->loose_end) {
+        // Where no length is recorded, decoding to some end may be luck.
+        const auto least = broken_.size ? Strength::fair : Strength::strong;
+        if (ends && out->strength >= least && !out->loose_end) {
             MendedContent found;
             found.size = out->holds_to;
             found.ranges = ranges_of(lay, found.size);
@@ -85,31 +106,38 @@ class Search {
         return out;
     }
 
-    bool fits(std::uint64_t offset) const { return may_go_on(*broken_.format, glance_at(source_, offset, step_)); }
+    bool fits(std::uint64_t offset) const {
+        return may_go_on(*broken_.format, glance_at(source_, offset, step_));
+    }
 
     /// The layout up to `index`, and then on from another cluster.
-    std::vector<std::uint64_t> turned(const std::vector<std::uint64_t>& lay, std::size_t index, std::uint64_t to) const {
+    std::vector<std::uint64_t> turned(const std::vector<std::uint64_t>& lay, std::size_t index,
+                                      std::uint64_t to) const {
         std::vector<std::uint64_t> out(lay.begin(), lay.begin() + static_cast<std::ptrdiff_t>(index));
         out.push_back(to);
         fill(out);
         return out;
     }
 
-    /// Calls `visit` for the clusters that may be after the one before `index`, in the order in which drivers take
-    /// them: ascending, and then from the start of the volume. Ends when it says so.
+    /// Calls `visit` for the clusters that may be after the one before `index`, in the order in which drivers
+    /// take them: ascending, and then from the start of the volume. Ends when it says so.
     template <class Visit>
-    void each_candidate(const std::vector<std::uint64_t>& lay, std::size_t index, std::uint64_t reach, const Visit& visit) {
+    void each_candidate(const std::vector<std::uint64_t>& lay, std::size_t index, std::uint64_t reach,
+                        const Visit& visit) {
         const auto before = lay[index - 1];
         std::uint64_t seen = 0;
         const auto offer = [&](std::uint64_t offset) {
-            const auto used = std::find(lay.begin(), lay.begin() + static_cast<std::ptrdiff_t>(index), offset);
-            const bool new_one = used == lay.begin() + static_cast<std::ptrdiff_t>(index) && offset != lay[index];
+            const auto used =
+                std::find(lay.begin(), lay.begin() + static_cast<std::ptrdiff_t>(index), offset);
+            const bool new_one =
+                used == lay.begin() + static_cast<std::ptrdiff_t>(index) && offset != lay[index];
             return new_one && fits(offset) && visit(offset);
         };
         for (auto at = free_.after(before); at && seen < reach && !spent(); at = free_.after(*at), ++seen) {
             if (offer(*at)) return;
         }
-        for (auto at = free_.first(); at && *at < before && seen < reach && !spent(); at = free_.after(*at), ++seen) {
+        for (auto at = free_.first(); at && *at < before && seen < reach && !spent();
+             at = free_.after(*at), ++seen) {
             if (offer(*at)) return;
         }
     }
@@ -117,12 +145,15 @@ class Search {
     /// Finds where it goes on from where it holds. False where that is not found.
     bool go_on(std::vector<std::uint64_t>& lay, Check& best) {
         if (best.complete && broken_.size && best.holds_to < broken_.size) return false;  // it ends early
-        const auto fails_in = static_cast<std::size_t>(std::min<std::uint64_t>(best.holds_to / step_, lay.size() - 1));
-        // A reader may notice a wrong cluster somewhat later, and may say no more than where the structure begins that is
-        // broken: the break is near that place, before or after it. Most go on near by as well.
+        const auto fails_in =
+            static_cast<std::size_t>(std::min<std::uint64_t>(reached(best) / step_, lay.size() - 1));
+        // A reader may notice a wrong cluster somewhat later, and may say no more than where the structure
+        // begins that is broken: the break is near that place, before or after it. Most go on near by as
+        // well.
         constexpr std::size_t most_after = 8, most_before = 16;
         constexpr std::uint64_t near = 24;
-        const auto late = std::min<std::size_t>(most_before, static_cast<std::size_t>(broken_.format->delay / step_) + 1);
+        const auto late =
+            std::min<std::size_t>(most_before, static_cast<std::size_t>(broken_.format->delay / step_) + 1);
         for (const auto reach : {near, limits_.reach}) {
             const bool wide = reach != near;
             for (std::size_t on = 0; on <= (wide ? 1 : most_after); ++on) {
@@ -143,7 +174,9 @@ class Search {
             auto other = turned(lay, index, offset);
             const auto said = tried(other);
             if (done_) return true;
-            if (!said || said->holds_to <= best.holds_to || said->holds_to < (index + 1) * std::uint64_t{step_}) return false;
+            if (!said || reached(*said) <= reached(best) ||
+                reached(*said) < (index + 1) * std::uint64_t{step_})
+                return false;
             lay = std::move(other);
             best = *said;
             return found = true;
@@ -151,13 +184,13 @@ class Search {
         return found || done_;
     }
 
-    /// Files that were open at once take turns, as a rule in runs of one length: so many clusters, then as many for each of the
-    /// others, until these end, and then the rest in one piece.
+    /// Files that were open at once take turns, as a rule in runs of one length: so many clusters, then as
+    /// many for each of the others, until these end, and then the rest in one piece.
     void try_turns(std::vector<std::uint64_t>& lay, Check& best) {
-        const auto most = limits_.clusters / 2;
+        const auto most = limits_.clusters / 4;
         const auto n = lay.size();
-        const bool tells = best.holds_to >= step_;
-        const auto fails_in = static_cast<std::size_t>(best.holds_to / step_);
+        const bool tells = reached(best) >= step_;
+        const auto fails_in = static_cast<std::size_t>(reached(best) / step_);
         std::vector<std::size_t> runs;
         for (const std::size_t run : {1, 2, 4, 8, 16, 32, 3, 6, 12, 64, 128}) {
             // Where the reader tells where it fails, the first run ends there.
@@ -174,7 +207,8 @@ class Search {
                     const auto said = tried(other);
                     if (done_) return;
                     // The first turns may be right even so: from there the others are looked for one by one.
-                    if (said && said->holds_to > best.holds_to && said->holds_to >= (2 * run) * std::uint64_t{step_}) {
+                    if (said && reached(*said) > reached(best) &&
+                        reached(*said) >= (2 * run) * std::uint64_t{step_}) {
                         best = *said;
                         further = std::move(other);
                     }
@@ -185,7 +219,8 @@ class Search {
     }
 
     /// `turns` times a gap after a run; the rest in one piece. What somebody has is stepped over.
-    std::vector<std::uint64_t> in_turns(std::size_t n, std::size_t run, std::size_t gap, std::size_t turns) const {
+    std::vector<std::uint64_t> in_turns(std::size_t n, std::size_t run, std::size_t gap,
+                                        std::size_t turns) const {
         std::vector<std::uint64_t> out{broken_.start};
         for (std::size_t turn = 0; turn < turns && out.size() < n; ++turn) {
             fill_to(out, std::min(n, (turn + 1) * run));
@@ -206,17 +241,19 @@ class Search {
         }
     }
 
-    /// Where its first cluster and its last are known, the break between two pieces is found by the check alone. What may be
-    /// its last cluster shows in the cluster: by the format's end mark, or by the zeros after its end.
+    /// Where its first cluster and its last are known, the break between two pieces is found by the check
+    /// alone. What may be its last cluster shows in the cluster: by the format's end mark, or by the zeros
+    /// after its end.
     void try_two_pieces(const std::vector<std::uint64_t>& lay, const Check& first) {
         std::vector<std::uint64_t> sure, possible;
         std::uint64_t seen = 0;
-        for (auto at = free_.after(broken_.start); at && seen < limits_.reach; at = free_.after(*at), ++seen) {
+        for (auto at = free_.after(broken_.start); at && seen < limits_.reach;
+             at = free_.after(*at), ++seen) {
             const auto fit = fits_as_end(source_, *at, step_, broken_.size, *broken_.format);
             if (fit == 2) sure.push_back(*at);
             if (fit == 1) possible.push_back(*at);
         }
-        const auto most = limits_.clusters / 2;
+        const auto most = limits_.clusters / 4 * 3;
         for (const auto* ends : {&sure, &possible}) {
             for (const auto end : *ends) {
                 if (done_ || spent() || clusters_ > most) return;
@@ -264,8 +301,9 @@ class Search {
 
 }  // namespace
 
-std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken, const FreeClusters& free,
-                                        const CheckRanges& check, const MendLimits& limits, const std::function<bool()>& stopped,
+std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
+                                        const FreeClusters& free, const CheckRanges& check,
+                                        const MendLimits& limits, const std::function<bool()>& stopped,
                                         std::uint64_t& trials) {
     if (!broken.format || broken.format->strength < Strength::fair) return std::nullopt;
     Search search(source, broken, free, check, limits, stopped);

@@ -1,5 +1,6 @@
 #pragma once
-// One file that lies in pieces nobody recorded: where it goes on is found by its own reader, cluster by cluster.
+// One file that lies in pieces nobody recorded: where it goes on is found by its own reader, cluster by
+// cluster.
 
 #include <functional>
 #include <vector>
@@ -11,10 +12,10 @@ namespace undershelf {
 
 /// What a search may cost. Trials are counted, never seconds, so that the same source gives the same result.
 struct MendLimits {
-    std::uint64_t trials = 20'000;         ///< layouts that are tried
-    std::uint64_t clusters = 20'000;       ///< that are read for them, all together
-    std::uint64_t reach = 2'000;           ///< candidates that are tried at one break
-    std::uint64_t longest = 16'384;        ///< clusters that a file of unknown length may have
+    std::uint64_t trials = 20'000;    ///< layouts that are tried
+    std::uint64_t clusters = 20'000;  ///< that are read for them, all together
+    std::uint64_t reach = 2'000;      ///< candidates that are tried at one break
+    std::uint64_t longest = 16'384;   ///< clusters that a file of unknown length may have
 };
 
 /// A content of which the first cluster is known, and what is after it is not.
@@ -33,12 +34,14 @@ struct MendedContent {
 };
 
 /// Checks a content that lies in these ranges, one after the other.
-using CheckRanges = std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
+using CheckRanges =
+    std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
 
-/// Nothing where no layout of its clusters holds to the end, within the limits; `trials` is raised by those that
-/// were made.
-std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken, const FreeClusters& free,
-                                        const CheckRanges& check, const MendLimits& limits, const std::function<bool()>& stopped,
+/// Nothing where no layout of its clusters holds to the end, within the limits; `trials` is raised by those
+/// that were made.
+std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
+                                        const FreeClusters& free, const CheckRanges& check,
+                                        const MendLimits& limits, const std::function<bool()>& stopped,
                                         std::uint64_t& trials);
 
 }  // namespace undershelf

@@ -6,10 +6,12 @@
 
 namespace undershelf {
 
-FreeClusters::FreeClusters(std::uint64_t grid_start, std::uint32_t step, const ByteRange& range, const RangeSet& taken)
+FreeClusters::FreeClusters(std::uint64_t grid_start, std::uint32_t step, const ByteRange& range,
+                           const RangeSet& taken)
     : grid_start_(grid_start), step_(step), range_(range), taken_(taken) {
     // Whole clusters alone.
-    if (range_.offset < grid_start_) range_ = {grid_start_, range_.end() - std::min(range_.end(), grid_start_)};
+    if (range_.offset < grid_start_)
+        range_ = {grid_start_, range_.end() - std::min(range_.end(), grid_start_)};
     const auto from = (range_.offset - grid_start_ + step_ - 1) / step_ * step_ + grid_start_;
     const auto end = (range_.end() - grid_start_) / step_ * step_ + grid_start_;
     range_ = {from, end - std::min(end, from)};
@@ -37,7 +39,8 @@ std::optional<std::uint64_t> FreeClusters::first() const {
 
 std::optional<std::uint64_t> FreeClusters::next_from(std::uint64_t at) const {
     while (at < range_.end()) {
-        const auto gaps = taken_.gaps_within({at, std::min<std::uint64_t>(range_.end() - at, std::uint64_t{step_} * 1024)});
+        const auto gaps =
+            taken_.gaps_within({at, std::min<std::uint64_t>(range_.end() - at, std::uint64_t{step_} * 1024)});
         for (const auto& gap : gaps) {
             const auto from = (gap.offset - grid_start_ + step_ - 1) / step_ * step_ + grid_start_;
             if (from + step_ <= gap.end()) return from;
@@ -62,7 +65,8 @@ Glance glance_at(const Source& source, std::uint64_t offset, std::uint32_t step)
 }
 
 bool may_go_on(const Format& format, const Glance& glance) {
-    if (glance.zeros && (format.filling == Filling::no_zeros || format.filling == Filling::dense)) return false;
+    if (glance.zeros && (format.filling == Filling::no_zeros || format.filling == Filling::dense))
+        return false;
     if (glance.text && format.filling == Filling::dense) return false;
     return !glance.begins || format.holds_files;
 }

@@ -12,15 +12,15 @@ namespace undershelf {
 
 /// What one cluster looks like, by its first sector and its last.
 struct Glance {
-    bool zeros = false;        ///< throughout
-    bool begins = false;       ///< like a format that is sure of its starts
-    bool text = false;         ///< characters throughout its first sector
+    bool zeros = false;   ///< throughout
+    bool begins = false;  ///< like a format that is sure of its starts
+    bool text = false;    ///< characters throughout its first sector
 };
 
 class FreeClusters {
   public:
-    /// Clusters of `step` bytes from `grid_start` on, within `range` of the source, but for those that `taken`
-    /// touches. `taken` must outlive this.
+    /// Clusters of `step` bytes from `grid_start` on, within `range` of the source, but for those that
+    /// `taken` touches. `taken` must outlive this.
     FreeClusters(std::uint64_t grid_start, std::uint32_t step, const ByteRange& range, const RangeSet& taken);
 
     std::uint32_t step() const { return step_; }

@@ -13,15 +13,13 @@ using namespace std::string_view_literals;
 struct EndMark {
     std::string_view family;  ///< as Format::family has it; or the format's word
     std::string_view mark;
-    std::size_t within;       ///< it begins at most so many bytes before the end; its own length for exactly at the end
+    std::size_t
+        within;  ///< it begins at most so many bytes before the end; its own length for exactly at the end
 };
 constexpr EndMark marks[] = {
-    {"jpeg", "\xff\xd9"sv, 2},
-    {"png", "\0\0\0\0IEND\xae\x42\x60\x82"sv, 12},
-    {"gif", ";"sv, 1},
-    {"zip", "PK\5\6"sv, 22},
-    {"pdf", "%%EOF"sv, 64},
-    {"xz", "YZ"sv, 2},
+    {"jpeg", "\xff\xd9"sv, 2}, {"png", "\0\0\0\0IEND\xae\x42\x60\x82"sv, 12},
+    {"gif", ";"sv, 1},         {"zip", "PK\5\6"sv, 22},
+    {"pdf", "%%EOF"sv, 64},    {"xz", "YZ"sv, 2},
 };
 
 const EndMark* mark_of(const Format& format) {
@@ -33,7 +31,8 @@ const EndMark* mark_of(const Format& format) {
 
 }  // namespace
 
-int fits_as_end(const Source& source, std::uint64_t cluster, std::uint32_t step, std::uint64_t size, const Format& format) {
+int fits_as_end(const Source& source, std::uint64_t cluster, std::uint32_t step, std::uint64_t size,
+                const Format& format) {
     ByteVector bytes(step);
     source.read(cluster, bytes);
     const auto used = static_cast<std::size_t>((size - 1) % step + 1);

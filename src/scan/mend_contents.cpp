@@ -29,7 +29,8 @@ struct Candidate {
 };
 
 std::string in_words(const std::vector<Piece>& pieces) {
-    return pieces.size() == 1 ? "it was taken to lie in one run" : fmt::format("it was taken to lie in {} runs", pieces.size());
+    return pieces.size() == 1 ? "it was taken to lie in one run"
+                              : fmt::format("it was taken to lie in {} runs", pieces.size());
 }
 
 std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
@@ -48,7 +49,8 @@ std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
 
 class Mending {
   public:
-    Mending(const Source& source, MendOf which, const std::string& decoder, ShelfWriter& shelf, Progress& progress)
+    Mending(const Source& source, MendOf which, const std::string& decoder, ShelfWriter& shelf,
+            Progress& progress)
         : source_(source), which_(which), shelf_(shelf), progress_(progress), decoders_(decoder) {}
 
     std::uint64_t run() {
@@ -75,13 +77,16 @@ class Mending {
         std::vector<ByteRange> taken;
         shelf_.for_each_claimant(
             [&](Claimant& c) {
-                if (c.id == 0 || c.origin == Origin::live || c.is_dir || c.verified || c.layout == Layout::known) {
+                if (c.id == 0 || c.origin == Origin::live || c.is_dir || c.verified ||
+                    c.layout == Layout::known) {
                     taken.insert(taken.end(), c.ranges.begin(), c.ranges.end());
                 } else if (!c.ranges.empty() && c.origin != Origin::unnamed) {
                     // What a record says of it: its first cluster.
                     const auto it = volumes_.find(c.volume);
                     const auto step = it == volumes_.end() ? 0 : it->second.cluster_size;
-                    if (step) taken.push_back({c.ranges.front().offset, std::min<std::uint64_t>(step, c.ranges.front().length)});
+                    if (step)
+                        taken.push_back({c.ranges.front().offset,
+                                         std::min<std::uint64_t>(step, c.ranges.front().length)});
                 }
             },
             progress_);
@@ -101,14 +106,18 @@ class Mending {
 
     void add(const Shelf& view, const ShelfEntry& e) {
         const bool unnamed = e.origin == Origin::unnamed;
-        if (unnamed != (which_ == MendOf::unnamed) || e.is_dir || e.layout != Layout::assumed || !e.checked || e.size == 0) return;
+        if (unnamed != (which_ == MendOf::unnamed) || e.is_dir || e.layout != Layout::assumed || !e.checked ||
+            e.size == 0)
+            return;
         if (e.complete.value_or(false) && e.rating.grade == Grade::verified) return;
         // What ends early in its place may be a shorter file: nothing says that it goes on elsewhere.
         if (e.complete.value_or(false)) return;
         if (failed_.count(e.id) && failed_[e.id] == taken_.bytes()) return;
         const auto it = volumes_.find(e.volume.value_or(0));
         const auto* format = format_named(e.format);
-        if (it == volumes_.end() || it->second.cluster_size == 0 || !format || format->strength < Strength::fair) return;
+        if (it == volumes_.end() || it->second.cluster_size == 0 || !format ||
+            format->strength < Strength::fair)
+            return;
         const auto pieces = view.pieces(e.id);
         if (pieces.empty() || pieces.front().kind != PieceKind::stored || pieces.front().offset != 0) return;
         for (const auto& p : pieces) {
@@ -140,11 +149,13 @@ class Mending {
     void search(Job& job) {
         const auto& c = *job.candidate;
         const auto& volume = volumes_.at(c.volume);
-        const ByteRange within{volume.offset, std::min(volume.size, source_.size() - std::min(source_.size(), volume.offset))};
+        const ByteRange within{
+            volume.offset, std::min(volume.size, source_.size() - std::min(source_.size(), volume.offset))};
         const FreeClusters free(volume.grid_start, volume.cluster_size, within, taken_);
         if (!free.on_grid(c.broken.start)) return;
         job.mended = mend_alone(
-            source_, c.broken, free, [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits_,
+            source_, c.broken, free,
+            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits_,
             [&] { return progress_.stopped(); }, job.trials);
     }
 
@@ -177,7 +188,8 @@ class Mending {
             }
             const RangeSet own(job.mended->ranges);
             const auto stronger = std::any_of(jobs.begin(), jobs.end(), [&](const Job& other) {
-                return &other != &job && other.mended && other.mended->check.strength >= job.mended->check.strength &&
+                return &other != &job && other.mended &&
+                       other.mended->check.strength >= job.mended->check.strength &&
                        std::any_of(other.mended->ranges.begin(), other.mended->ranges.end(),
                                    [&](const ByteRange& range) { return own.touches(range); });
             });
@@ -213,8 +225,8 @@ class Mending {
 
 }  // namespace
 
-std::uint64_t mend_contents(const Source& source, MendOf which, const std::string& decoder_program, ShelfWriter& shelf,
-                            Progress& progress) {
+std::uint64_t mend_contents(const Source& source, MendOf which, const std::string& decoder_program,
+                            ShelfWriter& shelf, Progress& progress) {
     return Mending(source, which, decoder_program, shelf, progress).run();
 }
 

@@ -121,7 +121,7 @@ void rate_entries(const Source& source, const std::vector<Volume>& volumes, Shel
             const auto its = traits_for(c.volume);
             // How what holds without a name ends shows how files end there.
             if (c.origin == Origin::unnamed) {
-                if (c.verified || c.cut_off) whole_finds.add(c.volume, c.verified);
+                if (c.verified || c.cut_off) whole_finds.add(c.volume, c.verified && !c.mended);
                 if (!c.verified) return;
                 slack.add(c.volume, c.ext, c.id);
             }

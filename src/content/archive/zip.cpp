@@ -163,6 +163,7 @@ class ZipCheck {
                 out_.finished = false;
                 return fails(data, yields_too_much);
             }
+            if (r.end == InflateEnd::broken) out_.noticed_at = r.input_end;
             if (r.end != InflateEnd::whole)
                 return fails(r.end == InflateEnd::cut ? r.input_end : data,
                              fmt::format("the data of its member {} {}", shown(name),
