@@ -48,6 +48,7 @@ int run(const std::vector<std::string>& arguments) {
     po::options_description options("Options");
     options.add_options()("again", "also what was checked before")("source", value("SOURCE", ""),
                                                                    "where the source is now, if it moved");
+    add_effort(options);
     add_script_options(options);
     const auto given = parse(check_command(), options, {"SHELF"}, arguments);
     if (!given) return done;
@@ -55,6 +56,7 @@ int run(const std::vector<std::string>& arguments) {
     CheckOptions check;
     check.shelf_path = (*given)[":SHELF"].as<std::string>();
     check.source_path = (*given)["source"].as<std::string>();
+    check.effort = effort_from(*given);
     {
         const Shelf shelf(check.shelf_path);
         const auto chosen = chosen_from(*given, shelf);

@@ -11,6 +11,7 @@
 #include "base/error.hpp"
 #include "cli/progress_line.hpp"
 #include "cli/terminal.hpp"
+#include "mend/effort.hpp"
 #include "scan/choosing.hpp"
 #include "shelf/shelf.hpp"
 
@@ -101,6 +102,10 @@ std::vector<SortKey> sort_from(const po::variables_map& given);
 /// Which contents a scan is to look for.
 void add_narrowing(po::options_description& to);
 Narrowing narrowing_from(const po::variables_map& given);
+
+/// `--effort` and `--no-mend`, for commands that mend contents.
+void add_effort(po::options_description& to);
+MendEffort effort_from(const po::variables_map& given);
 
 /// The number given for an option; nothing without one.
 std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option);

@@ -75,6 +75,19 @@ po::typed_value<std::vector<std::string>>* values(const char* takes) {
     return po::value<std::vector<std::string>>()->value_name(takes)->composing();
 }
 
+void add_effort(po::options_description& to) {
+    to.add_options()("effort", value("HOW", "normal"),
+                     "low, normal or high: how much is tried to mend files in pieces")(
+        "no-mend", "files that do not hold stay as they were taken to lie");
+}
+
+MendEffort effort_from(const po::variables_map& given) {
+    const auto word = given["effort"].as<std::string>();
+    const auto effort = mend_effort_from_word(word);
+    if (!effort) misuse(fmt::format("--effort takes low, normal or high, not `{}`.", word));
+    return given.count("no-mend") ? MendEffort::none : *effort;
+}
+
 std::optional<std::uint64_t> number_from(const po::variables_map& given, const std::string& option) {
     if (!given.count(option)) return std::nullopt;
     return undershelf::number_from(given[option].as<std::string>(), option);

@@ -148,6 +148,7 @@ po::options_description scan_options() {
         "zone", value("ZONE"), "offset from UTC of local times on the volume, as +01:00");
     add_script_options(out);
     add_narrowing(out);
+    add_effort(out);
     return out;
 }
 
@@ -164,6 +165,7 @@ ScanOptions options_from(const po::variables_map& given) {
     // Former volumes are made of what a sweep finds.
     out.reach = hints && given["reach"].defaulted() ? Reach::traces : *known;
     out.contents = narrowing_from(given);
+    out.effort = effort_from(given);
     if (hints && out.reach == Reach::volumes)
         throw Error(Trouble::usage, "--volume-at and --without-volume go with --reach traces or content.");
     if (given.count("volume-at")) {

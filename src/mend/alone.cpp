@@ -42,7 +42,7 @@ class Search {
         }
         return std::move(done_);
     }
-    std::uint64_t trials() const { return trials_; }
+    MendCost cost() const { return {trials_, clusters_}; }
 
   private:
     /// Up to where a layout may be right.
@@ -304,11 +304,12 @@ class Search {
 std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
                                         const FreeClusters& free, const CheckRanges& check,
                                         const MendLimits& limits, const std::function<bool()>& stopped,
-                                        std::uint64_t& trials) {
+                                        MendCost& cost) {
     if (!broken.format || broken.format->strength < Strength::fair) return std::nullopt;
     Search search(source, broken, free, check, limits, stopped);
     auto out = search.run();
-    trials += search.trials();
+    cost.trials += search.cost().trials;
+    cost.clusters += search.cost().clusters;
     return out;
 }
 

@@ -33,6 +33,11 @@ struct MendedContent {
     std::uint64_t pieces() const { return ranges.size(); }
 };
 
+/// What was tried: layouts, and clusters that were read for them.
+struct MendCost {
+    std::uint64_t trials = 0, clusters = 0;
+};
+
 /// Checks a content that lies in these ranges, one after the other.
 using CheckRanges =
     std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
@@ -42,6 +47,6 @@ using CheckRanges =
 std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
                                         const FreeClusters& free, const CheckRanges& check,
                                         const MendLimits& limits, const std::function<bool()>& stopped,
-                                        std::uint64_t& trials);
+                                        MendCost& cost);
 
 }  // namespace undershelf

@@ -47,10 +47,10 @@ class Disk {
                 test::MemoryContent content(std::move(all));
                 return check_content(content, {});
             },
-            limits, [] { return false; }, trials);
+            limits, [] { return false; }, cost);
     }
 
-    std::uint64_t trials = 0;
+    MendCost cost;
 
   private:
     ByteVector bytes_;
@@ -93,7 +93,7 @@ TEST(MendAlone, FindsWhereASecondPieceIs) {
         ASSERT_TRUE(mended) << format->word;
         EXPECT_EQ(clusters_in(*mended), clusters) << format->word;
         EXPECT_EQ(mended->pieces(), 2u);
-        EXPECT_GT(disk.trials, 0u);
+        EXPECT_GT(disk.cost.trials, 0u);
     }
 }
 
@@ -121,7 +121,7 @@ TEST(MendAlone, StepsOverWhatSomebodyHas) {
         disk.mended({3 * step, content.size(), format_named("zip")}, RangeSet({{7 * step, 2 * step}}));
     ASSERT_TRUE(mended);
     EXPECT_EQ(clusters_in(*mended), clusters);
-    EXPECT_EQ(disk.trials, 1u) << "the first layout steps over it already";
+    EXPECT_EQ(disk.cost.trials, 1u) << "the first layout steps over it already";
 }
 
 TEST(MendAlone, OfUnknownLengthGoesOnToItsEnd) {
@@ -146,7 +146,7 @@ TEST(MendAlone, JoinsNothingByLuckAndGivesUp) {
     MendLimits limits;
     limits.trials = 500;
     EXPECT_FALSE(disk.mended({7 * step, content.size(), format_named("zip")}, {}, limits));
-    EXPECT_LE(disk.trials, limits.trials + 1);
+    EXPECT_LE(disk.cost.trials, limits.trials + 1);
     // Of formats whose check says too little nothing is laid out anew.
     EXPECT_FALSE(disk.mended({7 * step, 5000, format_named("text")}));
     EXPECT_FALSE(disk.mended({7 * step, 5000, nullptr}));

@@ -139,7 +139,7 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
         const auto job = shelf.begin_job(Work::check, options.selection, options.command);
         const auto result = check_files(*source, shelf, options, progress);
         rate_entries(*source, shelf.view().volumes(), shelf, progress);
-        if (!result.interrupted && mend_contents(*source, MendOf::named, options.decoder_program, shelf, progress) > 0)
+        if (!result.interrupted && mend_contents(*source, MendOf::named, options.effort, options.decoder_program, shelf, progress) > 0)
             rate_entries(*source, shelf.view().volumes(), shelf, progress);
         shelf.set_unreadable(*source);
         // What does not hold has no claim any more: there may be others' contents.

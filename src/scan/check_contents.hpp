@@ -6,6 +6,7 @@
 #include <utility>
 
 #include "base/progress.hpp"
+#include "mend/effort.hpp"
 #include "scan/narrowing.hpp"
 #include "shelf/writer.hpp"
 #include "source/source.hpp"
@@ -18,8 +19,9 @@ struct CheckOptions {
     Selection selection = {};
     Narrowing contents = {};  ///< which contents it is about; names that promise others are left out
     bool again = false;       ///< also what was checked before
-    std::string decoder_program = {};  ///< as DecodersApart has it
-    CommandLine command = {};  ///< that asks, for the shelf's journal
+    MendEffort effort = MendEffort::normal;  ///< for contents in pieces
+    std::string decoder_program = {};        ///< as DecodersApart has it
+    CommandLine command = {};                ///< that asks, for the shelf's journal
 };
 
 struct CheckResult {

@@ -7,6 +7,7 @@
 #include <optional>
 
 #include "base/batches.hpp"
+#include "base/text.hpp"
 #include "content/apart.hpp"
 #include "content/formats.hpp"
 #include "content/signature.hpp"
@@ -49,20 +50,31 @@ std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
 
 class Mending {
   public:
-    Mending(const Source& source, MendOf which, const std::string& decoder, ShelfWriter& shelf,
-            Progress& progress)
-        : source_(source), which_(which), shelf_(shelf), progress_(progress), decoders_(decoder) {}
+    Mending(const Source& source, MendOf which, const MendBudget& budget, const std::string& decoder,
+            ShelfWriter& shelf, Progress& progress)
+        : source_(source),
+          which_(which),
+          shelf_(shelf),
+          progress_(progress),
+          decoders_(decoder),
+          budget_(budget),
+          left_(budget.of_run) {}
 
     std::uint64_t run() {
         std::uint64_t all = 0;
         for (int round = 0; round < most_rounds && !progress_.stopped(); ++round) {
             shelf_.commit();
             look();
-            if (round == 1) limits_.clusters /= less_again;
+            if (round == 1) budget_.of_file /= less_again;
             const auto mended = try_all();
             all += mended;
-            if (mended == 0) break;
+            if (mended == 0 && (not_tried_ == 0 || left_ == 0)) break;
         }
+        if (not_tried_)
+            shelf_.add_remark(fmt::format(
+                "Not all broken files were mended: {} of them would have taken more trials than one run has. "
+                "With --effort high more are tried.",
+                grouped(not_tried_)));
         shelf_.commit();
         return all;
     }
@@ -136,7 +148,8 @@ class Mending {
     struct Job {
         const Candidate* candidate = nullptr;
         std::optional<MendedContent> mended;
-        std::uint64_t trials = 0;
+        std::uint64_t may_cost = 0;  ///< clusters
+        MendCost cost;
     };
 
     std::optional<Check> check(const std::vector<ByteRange>& ranges, std::uint64_t size) {
@@ -152,11 +165,14 @@ class Mending {
         const ByteRange within{
             volume.offset, std::min(volume.size, source_.size() - std::min(source_.size(), volume.offset))};
         const FreeClusters free(volume.grid_start, volume.cluster_size, within, taken_);
-        if (!free.on_grid(c.broken.start)) return;
+        if (!free.on_grid(c.broken.start) || job.may_cost == 0) return;
+        MendLimits limits;
+        limits.clusters = job.may_cost;
+        limits.trials = std::max(limits.trials, job.may_cost);
         job.mended = mend_alone(
             source_, c.broken, free,
-            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits_,
-            [&] { return progress_.stopped(); }, job.trials);
+            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits,
+            [&] { return progress_.stopped(); }, job.cost);
     }
 
     /// Returns how many were mended.
@@ -168,6 +184,11 @@ class Mending {
             [&](Job& job) {
                 if (next == candidates_.size() || progress_.stopped()) return false;
                 job.candidate = &candidates_[next++];
+                // What each may take is told before any is tried: the same whatever comes of the others.
+                const auto step = volumes_.at(job.candidate->volume).cluster_size;
+                job.may_cost =
+                    std::min(left_, share_of_file(budget_, job.candidate->recorded_size / step + 1));
+                left_ -= job.may_cost;
                 return true;
             },
             [&](Job& job) { search(job); },
@@ -175,6 +196,11 @@ class Mending {
                 progress_.at(done.size() + 1, candidates_.size());
                 done.push_back(std::move(job));
             });
+        not_tried_ = 0;
+        for (const auto& job : done) {
+            left_ += job.may_cost - std::min(job.may_cost, job.cost.clusters);
+            not_tried_ += job.may_cost == 0;
+        }
         return settle(done);
     }
 
@@ -183,6 +209,7 @@ class Mending {
         std::uint64_t out = 0;
         for (auto& job : jobs) {
             if (!job.mended) {
+                if (job.may_cost == 0) continue;
                 failed_[job.candidate->id] = taken_.bytes();
                 continue;
             }
@@ -216,7 +243,9 @@ class Mending {
     ShelfWriter& shelf_;
     Progress& progress_;
     DecodersApart decoders_;
-    MendLimits limits_;
+    MendBudget budget_;
+    std::uint64_t left_;  ///< clusters that may be read in this run
+    std::uint64_t not_tried_ = 0;
     std::map<int, Volume> volumes_;
     RangeSet taken_;
     std::vector<Candidate> candidates_;
@@ -225,9 +254,10 @@ class Mending {
 
 }  // namespace
 
-std::uint64_t mend_contents(const Source& source, MendOf which, const std::string& decoder_program,
-                            ShelfWriter& shelf, Progress& progress) {
-    return Mending(source, which, decoder_program, shelf, progress).run();
+std::uint64_t mend_contents(const Source& source, MendOf which, MendEffort effort,
+                            const std::string& decoder_program, ShelfWriter& shelf, Progress& progress) {
+    if (effort == MendEffort::none) return 0;
+    return Mending(source, which, budget_of(effort), decoder_program, shelf, progress).run();
 }
 
 }  // namespace undershelf

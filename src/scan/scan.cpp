@@ -206,7 +206,7 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
         const auto mend = [&](MendOf which) {
-            if (!progress.stopped() && mend_contents(source, which, options.decoder_program, shelf, progress) > 0)
+            if (!progress.stopped() && mend_contents(source, which, options.effort, options.decoder_program, shelf, progress) > 0)
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
         };
         mend(MendOf::named);

@@ -4,6 +4,7 @@
 #include <string>
 
 #include "base/progress.hpp"
+#include "mend/effort.hpp"
 #include "scan/narrowing.hpp"
 #include "shelf/jobs.hpp"
 #include "shelf/reach.hpp"
@@ -17,11 +18,12 @@ struct ScanOptions {
     std::string unreadable_list;  ///< path of a CSV, or empty
     ReadOptions read;
     Reach reach = Reach::volumes;
-    Narrowing contents = {};            ///< which contents Reach::content is about
-    std::vector<VolumeHint> told = {};  ///< volumes that somebody says are there
-    std::vector<int> without = {};      ///< numbers of former volumes that are none
-    std::string decoder_program = {};   ///< as in CheckOptions
-    CommandLine command = {};           ///< that asks, for the shelf's journal
+    Narrowing contents = {};                 ///< which contents Reach::content is about
+    std::vector<VolumeHint> told = {};       ///< volumes that somebody says are there
+    std::vector<int> without = {};           ///< numbers of former volumes that are none
+    std::string decoder_program = {};        ///< as in CheckOptions
+    MendEffort effort = MendEffort::normal;  ///< for contents in pieces, of Reach::content
+    CommandLine command = {};                ///< that asks, for the shelf's journal
 };
 
 struct ScanResult {

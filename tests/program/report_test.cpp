@@ -38,7 +38,7 @@ class ProgramReport : public ProgramTest {
     }
 };
 
-bool has(const std::string& page, const std::string& text) {
+bool says(const std::string& page, const std::string& text) {
     return page.find(text) != std::string::npos;
 }
 
@@ -53,10 +53,10 @@ TEST_F(ProgramReport, IsAStatementBeforeAnythingIsExported) {
     for (const auto* there :
          {"For &lt;Odile&gt; &amp; &quot;Tilda&quot;", "2025-118", "Workshop Seven", "What happened to it",
           "the lost violin", "not found", "Say which of these files you want"})
-        EXPECT_TRUE(has(page, there)) << there;
+        EXPECT_TRUE(says(page, there)) << there;
     // None of our words, and no place of this machine.
     for (const auto* ours : {"shelf", "sweep", "trace", "claim", "entry", "/tmp", "http:", "<script"})
-        EXPECT_FALSE(has(page.substr(page.find("<body")), ours)) << ours;
+        EXPECT_FALSE(says(page.substr(page.find("<body")), ours)) << ours;
     for (const auto* made : {"map.svg", "map.png", "kinds.svg", "sizes.svg", "dates.svg", "chances.png",
                              "files.csv", "report.json"})
         EXPECT_FALSE(file(std::string("quote/") + made).empty()) << made;
@@ -72,7 +72,7 @@ TEST_F(ProgramReport, SaysWhatWasHandedOver) {
     ASSERT_LE(run({"export", "card.shelf", "--to", "bag", "--all"}).status, 1);
     const auto ran = run({"report", "card.shelf", "--to", "report", "--export", "bag"});
     EXPECT_EQ(ran.status, 0) << ran.err;
-    EXPECT_TRUE(has(first_page("report"), "Every one was read again after it was saved"));
+    EXPECT_TRUE(says(first_page("report"), "Every one was read again after it was saved"));
     const auto told = parsed(file("report/report.json"));
     EXPECT_TRUE(told["bags"][0]["verified"]);
     EXPECT_GT(told["bags"][0]["complete"], 0);
@@ -89,7 +89,7 @@ TEST_F(ProgramReport, SaysThatABagDoesNotVerify) {
     const auto ran = run({"report", "card.shelf", "--to", "report", "--export", "bag"});
     EXPECT_EQ(ran.status, 1);
     EXPECT_THAT(ran.err, HasSubstr("undershelf verify bag"));
-    EXPECT_TRUE(has(first_page("report"), "not as they were saved"));
+    EXPECT_TRUE(says(first_page("report"), "not as they were saved"));
 }
 
 TEST_F(ProgramReport, RefusesABagOfAnotherShelf) {
@@ -106,7 +106,7 @@ TEST_F(ProgramReport, RefusesABagOfAnotherShelf) {
 TEST_F(ProgramReport, OfNothingIsAReportAsWell) {
     const auto ran = run({"report", "card.shelf", "--to", "report", "--name", "nothing*"});
     EXPECT_EQ(ran.status, 0) << ran.err;
-    EXPECT_TRUE(has(first_page("report"), "Nothing that was looked for is there"));
+    EXPECT_TRUE(says(first_page("report"), "Nothing that was looked for is there"));
     EXPECT_EQ(run({"report", "card.shelf"}).status, 2);
     EXPECT_EQ(run({"report", "card.shelf", "--to", "other", "--wanted", "missing.txt"}).status, 2);
     EXPECT_EQ(run({"report", "card.shelf", "--to", "figures", "--figures-only"}).status, 0);
