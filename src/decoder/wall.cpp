@@ -18,6 +18,12 @@
 
 #include "base/file_descriptor.hpp"
 
+// What libseccomp's macros for arguments are made of.
+#ifdef __clang__
+#pragma clang diagnostic ignored "-Wc99-extensions"
+#pragma clang diagnostic ignored "-Wmissing-field-initializers"
+#endif
+
 namespace undershelf {
 
 namespace {

@@ -4,8 +4,7 @@
 
 namespace undershelf::drawing {
 
-RowScaler::RowScaler(std::uint64_t width, std::uint64_t height, std::uint32_t pixels)
-    : width_(width), height_(height) {
+RowScaler::RowScaler(std::uint64_t width, std::uint64_t height, std::uint32_t pixels) : height_(height) {
     if (width == 0 || height == 0 || width > 0x7FFFFFFF || height > 0x7FFFFFFF)
         throw Undrawable{"it has no pixels"};
     const auto longer = std::max(width, height),

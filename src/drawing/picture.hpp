@@ -47,7 +47,7 @@ class RowScaler {
         return (y + 1) * height_ / static_cast<std::uint64_t>(out_.height);
     }
 
-    std::uint64_t width_, height_;
+    std::uint64_t height_;
     std::uint64_t rows_ = 0, in_band_ = 0;
     std::vector<std::uint32_t> ends_;  ///< of each pixel of a smaller row, in the content's
     std::vector<std::uint64_t> sums_;
