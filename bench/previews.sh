@@ -30,7 +30,7 @@ for format in jpeg:jpg webp:webp pdf:pdf svg:svg heic:heic mp4:mp4 png:png; do
 done
 
 now() { date +%s.%N; }
-# theirs FORMAT COMMAND: with {} for a file.
+# each FOLDER COMMAND: the command for each file of the folder, which is {} in it.
 each() { find "$1" -type f | xargs -P "$(nproc)" -I{} sh -c "$2" >/dev/null 2>&1; }
 echo "format,files,ours_per_second,theirs_per_second,ratio"
 for format in jpeg webp png pdf svg heic mp4; do

@@ -48,6 +48,7 @@ Json check_json(const CheckOptions& asked, const CheckResult& r, const Plan& pla
              {"held", r.held},
              {"broken", r.broken},
              {"cut_off", r.cut},
+             {"mended", r.mended},
              {"not_checkable", r.unknown},
              {"not_copied", r.waiting},
              {"unfinished", r.unfinished},

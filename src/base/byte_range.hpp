@@ -46,6 +46,11 @@ class RangeSet {
     bool touches(const ByteRange& range) const {
         return first_reaching(range.offset, range.end()) != nullptr;
     }
+    /// The first range of the set that has a byte in common with `range`; null for none. Good until the set
+    /// changes.
+    const ByteRange* first_in(const ByteRange& range) const {
+        return first_reaching(range.offset, range.end());
+    }
     /// The parts of `range` that are in the set, ascending.
     std::vector<ByteRange> within(const ByteRange& range) const;
     /// The parts of `range` that are not in the set, ascending.

@@ -28,6 +28,9 @@ void print_result(const CheckResult& r) {
     add(r.cut, "cut off");
     print("checked {}, {}{}\n", counted(checked_files(r), "file", "files"), human_size(r.bytes),
           parts.empty() ? std::string() : fmt::format(": {}", fmt::join(parts, ", ")));
+    if (r.mended)
+        print("{} of those that did not hold {} mended: {} in pieces\n", grouped(r.mended),
+              r.mended == 1 ? "is" : "are", r.mended == 1 ? "it lies" : "they lie");
     if (r.unknown) print("{} of formats that are not checked\n", counted(r.unknown, "file is", "files are"));
     if (r.waiting)
         print("{} not copied into the image to the end yet; go on with the capture, scan, and check again\n",

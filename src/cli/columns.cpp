@@ -8,6 +8,7 @@
 #include <iterator>
 
 #include "answers/fields.hpp"
+#include "answers/grade_words.hpp"
 #include "base/error.hpp"
 #include "base/nearest.hpp"
 #include "cli/output.hpp"
@@ -106,12 +107,6 @@ const std::vector<Column>& all_columns() {
 }
 
 }  // namespace
-
-std::string grade_text(const ShelfEntry& e) {
-    if (e.rated == Rated::not_copied) return "not copied yet";
-    if (e.rated == Rated::not_yet) return "not rated yet";
-    return std::string(word(e.rating.grade));
-}
 
 std::string chance_text(const ShelfEntry& e) {
     if (e.is_dir || e.rated != Rated::yes) return "";

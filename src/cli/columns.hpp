@@ -42,8 +42,6 @@ class TableWriter {
 
 /// Columns that grades take: more while some entries have none yet.
 int grade_width(const Shelf& shelf);
-/// The grade, or what an entry waits for.
-std::string grade_text(const ShelfEntry& entry);
 /// `0.97` style text of a chance, with `<0.01` and `>0.99` instead of false zeros and ones.
 std::string chance_text(const ShelfEntry& entry);
 Style grade_style(const ShelfEntry& entry);

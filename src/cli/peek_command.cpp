@@ -4,6 +4,7 @@
 
 #include "answers/check_words.hpp"
 #include "answers/entry_named.hpp"
+#include "answers/grade_words.hpp"
 #include "answers/steps.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
@@ -51,12 +52,16 @@ void print_text(std::string_view rest, const Terminal& terminal) {
     }
 }
 
+/// Somebody does not want to wait for all of it.
+struct Interrupted {};
+
 void save(const ShelfEntry& entry, ContentStream& stream, const Source& source, const std::string& to,
           std::uint64_t most) {
     const auto end = std::min(stream.size(), most);
     save_new_file(SourceGuard(source.path()), to, [&](OutputFile& out) {
         ByteVector buffer(1 << 20);
         for (std::uint64_t at = 0; at < end; at += buffer.size()) {
+            if (stop_flag().load() > 0) throw Interrupted();
             const auto part = MutableBytes(buffer).first(
                 static_cast<std::size_t>(std::min<std::uint64_t>(buffer.size(), end - at)));
             stream.read(at, part);
@@ -101,11 +106,11 @@ int print_bytes(const ShelfEntry& entry, ContentStream& stream, const Terminal& 
     return fell_short;
 }
 
-/// Its text, or what it is made of; false where there is none. `all`: not the first lines alone.
+/// Its text, or what it is made of; false where it has neither. `all`: not the first lines alone.
 bool print_lines(const Shelf& shelf, const ShelfEntry& entry, const Source& source, const Terminal& terminal,
                  bool all) {
     constexpr std::size_t first_lines = 60;
-    Progress progress;
+    SilentProgress progress;
     PiecesContent content(source, shelf.pieces(entry.id), entry.size, progress);
     const auto* format = format_to_draw(entry, content);
     DecodersApart decoders;
@@ -125,11 +130,12 @@ bool print_lines(const Shelf& shelf, const ShelfEntry& entry, const Source& sour
     std::size_t shown = 0;
     const auto reads = read_lines(decoders, content, format, [&](const std::string& line) {
         more = !all && shown == first_lines;
-        if (more) return true;
+        if (more || progress.stopped()) return true;
         put(line);
         ++shown;
         return false;
     });
+    if (progress.stopped()) throw Interrupted();
     if (reads == Reads::nothing) return false;
     flush_out();
     if (more)
@@ -202,7 +208,12 @@ int run(const std::vector<std::string>& arguments) {
                                                 : std::vector<std::string>();
     if (named.size() > 1)
         throw Error(Trouble::usage, "peek shows one file. Several: give a selection, and --draw FOLDER.");
-    if (!named.empty()) return look_at(shelf, *given, named.front());
+    try {
+        if (!named.empty()) return look_at(shelf, *given, named.front());
+    } catch (const Interrupted&) {
+        flush_out();
+        return interrupted;
+    }
     if (!given->count("draw"))
         throw Error(Trouble::usage,
                     fmt::format("peek needs the number or the path of a file: undershelf list {} has them. "
@@ -216,6 +227,7 @@ int run(const std::vector<std::string>& arguments) {
 Command peek_command() {
     Command out{"peek", "SHELF ID|PATH, or SHELF selection --draw FOLDER",
                 "what is in a file: its text, its members, its bytes, or a drawing of it", run};
+    out.keeps_progress = true;
     out.selects = true;
     return out;
 }

@@ -27,10 +27,6 @@ PictureWish wish_from(const po::variables_map& given) {
     return {static_cast<std::uint32_t>(pixels), PictureForm::png, 0};
 }
 
-Bytes bytes_of(const std::string& file) {
-    return {reinterpret_cast<const std::uint8_t*>(file.data()), file.size()};
-}
-
 /// The drawing of an entry, a card where it cannot be drawn.
 struct Drawing {
     Drawn drawn;
@@ -51,11 +47,11 @@ int draw_one(const Shelf& shelf, const ShelfEntry& entry, const Source& source,
              const po::variables_map& given) {
     const auto to = given["draw"].as<std::string>();
     Drawings drawings;
-    Progress progress;
+    SilentProgress progress;
     PiecesContent content(source, shelf.pieces(entry.id), entry.size, progress);
     const auto drawing = drawing_of(drawings, entry, content, wish_from(given));
-    save_new_file(SourceGuard(source.path()), to,
-                  [&](OutputFile& out) { out.write(bytes_of(drawing.file)); });
+    if (progress.stopped()) return interrupted;
+    save_new_file(SourceGuard(source.path()), to, [&](OutputFile& out) { out.write(drawing.file); });
     const auto words = drawn_in_words(drawing.drawn);
     print("{}\n", without_controls(fmt::format("{} is drawn in {}{}{}", entry.path(), to,
                                                words.empty() ? "" : ": ", words)));
@@ -64,7 +60,7 @@ int draw_one(const Shelf& shelf, const ShelfEntry& entry, const Source& source,
 
 int draw_several(const Shelf& shelf, const po::variables_map& given) {
     const auto chosen = chosen_from(given, shelf);
-    tell_of_looking(shelf, chosen);
+    if (!tell_of_looking(shelf, chosen)) return interrupted;
     if (shelf.count(chosen.selection) == 0) {
         tell_why_nothing_fits(shelf, given);
         return fell_short;
@@ -100,6 +96,7 @@ int draw_several(const Shelf& shelf, const po::variables_map& given) {
             job.drawing = drawing_of(drawings, job.entry, content, wish);
         },
         [&](Job&& job) {
+            if (progress.stopped()) return;
             progress.at(written + there + 1, entries.size());
             const auto name = safe_component(fmt::format("{} {}.png", job.entry.id, job.entry.shown_name()));
             if (folder.status(name)) {
@@ -107,7 +104,7 @@ int draw_several(const Shelf& shelf, const po::variables_map& given) {
                 return;
             }
             OutputFile out(folder, name + new_suffix);
-            out.write(bytes_of(job.drawing.file));
+            out.write(job.drawing.file);
             out.publish(name);
             ++written;
             cards += job.drawing.drawn.shows == Shows::nothing;
@@ -120,7 +117,10 @@ int draw_several(const Shelf& shelf, const po::variables_map& given) {
               counted(cards, "card for a file", "cards for files"));
     if (there)
         print("{} there already; nothing is overwritten\n", counted(there, "drawing was", "drawings were"));
-    return stopped ? interrupted : done;
+    if (!stopped) return done;
+    flush_out();
+    note("undershelf: interrupted; the same command draws the others.\n");
+    return interrupted;
 }
 
 }  // namespace undershelf::cli

@@ -65,6 +65,10 @@ void ProgressLine::trouble(std::uint64_t unreadable, std::uint64_t leapt) {
     draw();
 }
 
+bool SilentProgress::stopped() const {
+    return stop_flag().load() > 0;
+}
+
 bool ProgressLine::stopped() const {
     return stop_flag().load() > answered_;
 }

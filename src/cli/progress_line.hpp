@@ -47,4 +47,10 @@ class ProgressLine final : public Progress {
     std::chrono::steady_clock::time_point began_, last_;
 };
 
+/// For work that is over at once as a rule: it says nothing, and ends when Ctrl-C is pressed.
+class SilentProgress final : public Progress {
+  public:
+    bool stopped() const override;
+};
+
 }  // namespace undershelf::cli

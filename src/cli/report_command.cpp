@@ -53,7 +53,7 @@ int run(const std::vector<std::string>& arguments) {
     // Without a selection it is about what is lost.
     if (selection.selects_all()) selection.lost = true;
     auto chosen = choose_from(std::move(selection), *given, shelf);
-    tell_of_looking(shelf, chosen);
+    if (!tell_of_looking(shelf, chosen)) return interrupted;
     asked.selection = std::move(chosen.selection);
     std::unique_ptr<Source> source;
     try {
@@ -66,6 +66,10 @@ int run(const std::vector<std::string>& arguments) {
     {
         ProgressLine progress;
         result = write_report(shelf, source.get(), asked, progress);
+    }
+    if (result.interrupted) {
+        note("undershelf: interrupted; no report is written.\n");
+        return interrupted;
     }
     for (const auto& file : result.files) print("{}\n", without_controls(file));
     bool fine = true;
@@ -88,6 +92,7 @@ int run(const std::vector<std::string>& arguments) {
 Command report_command() {
     Command out{"report", "SHELF [selection] --to DIR",
                 "a page with figures for the customer and a colleague", run};
+    out.keeps_progress = true;
     out.selects = true;
     return out;
 }

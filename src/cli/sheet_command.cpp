@@ -28,7 +28,7 @@ int run(const std::vector<std::string>& arguments) {
     sheet_form_of(asked.to);
     const Shelf shelf((*given)[":SHELF"].as<std::string>());
     auto chosen = chosen_from(*given, shelf);
-    tell_of_looking(shelf, chosen);
+    if (!tell_of_looking(shelf, chosen)) return interrupted;
     asked.selection = std::move(chosen.selection);
     if (shelf.count(asked.selection) == 0) tell_why_nothing_fits(shelf, *given);
     const auto source = open_source_of(shelf, (*given)["source"].as<std::string>());

@@ -6,6 +6,7 @@
 
 #include "answers/check_words.hpp"
 #include "answers/entry_named.hpp"
+#include "answers/grade_words.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"
 #include "cli/output.hpp"

@@ -1,5 +1,6 @@
 #include <fmt/format.h>
 
+#include "answers/grade_words.hpp"
 #include "base/saturating.hpp"
 #include "cli/columns.hpp"
 #include "cli/command.hpp"

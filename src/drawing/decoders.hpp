@@ -1,6 +1,7 @@
 #pragma once
 // The ways to draw contents, one a format or a few that share a library. Each gives a picture whose longer
-// side has `pixels` or more where the content has as many, and throws Undrawable where there is none.
+// side has `pixels` or more, if the content is large enough, and throws Undrawable where nothing can be
+// drawn.
 
 #include "content/content.hpp"
 #include "drawing/picture.hpp"

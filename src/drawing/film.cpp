@@ -4,7 +4,6 @@
 
 #include "drawing/decoders.hpp"
 #include "drawing/media.hpp"
-#include "drawing/surface.hpp"
 
 extern "C" {
 #include <libavutil/display.h>
@@ -111,13 +110,8 @@ Picture draw_film(Content& content, std::uint32_t pixels) {
         }
     }
     if (!found) throw Undrawable{"none of its first pictures can be decoded"};
-    const auto full_width = found->full_width, full_height = found->full_height;
-    auto out = picture_of(finished(*found, orientation_of(*stream), pixels));
-    out.shows = found->shows;
-    out.why = found->why;
-    out.full_width = full_width;
-    out.full_height = full_height;
-    return out;
+    found->orientation = orientation_of(*stream);
+    return std::move(*found);
 }
 
 }  // namespace undershelf::drawing

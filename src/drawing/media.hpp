@@ -36,7 +36,7 @@ class Media {
     AVFormatContext* format() const { return format_; }
     /// The stream that is shown; -1 for none.
     int best(AVMediaType type) const;
-    /// Opens a stream's decoder; none where there is none.
+    /// Opens a stream's decoder; null where libavcodec has none for it.
     Codec decoder(int stream) const;
     /// The next packet of a stream; false at the end, or where nothing more can be read.
     bool next(AVPacket* packet, int stream);

@@ -54,17 +54,16 @@ void write(const Surface& surface, const Wanted& wanted, const TakeFile& take) {
                                      : write_png(surface, take);
 }
 
-Drawn drawn(const Picture& picture, int orientation, const Wanted& wanted, const TakeFile& take) {
+Drawn drawn(const Picture& picture, const Wanted& wanted, const TakeFile& take) {
     constexpr double hardly_any = 0.01;
     if (picture.share < hardly_any) throw Undrawable{"its first rows are damaged"};
     Drawn out;
-    const bool on_side = orientation >= 5 && orientation <= 8;
-    out.width = on_side ? picture.full_height : picture.full_width;
-    out.height = on_side ? picture.full_width : picture.full_height;
+    out.width = picture.on_side() ? picture.full_height : picture.full_width;
+    out.height = picture.on_side() ? picture.full_width : picture.full_height;
     out.share = std::clamp(picture.share, 0.0, 1.0);
     out.shows = picture.shows == Shows::whole && out.share < 1 ? Shows::part : picture.shows;
     out.why = picture.why;
-    write(finished(picture, orientation, wanted.pixels), wanted, take);
+    write(finished(picture, wanted.pixels), wanted, take);
     return out;
 }
 
@@ -74,7 +73,9 @@ Drawn content(Content& content, std::string_view format, int orientation, const 
     const auto* way = way_of(format);
     if (!way) return out;
     try {
-        return drawn(way->draw(content, wanted.pixels), orientation, wanted, take);
+        auto picture = way->draw(content, wanted.pixels);
+        if (picture.orientation == 0) picture.orientation = orientation;
+        return drawn(picture, wanted, take);
     } catch (const Undrawable& u) {
         out.why = u.why;
     } catch (const std::bad_alloc&) {
@@ -84,7 +85,7 @@ Drawn content(Content& content, std::string_view format, int orientation, const 
 }
 
 Drawn text(std::string_view text, const Wanted& wanted, const TakeFile& take) {
-    return drawn(draw_text(text, wanted.pixels), 1, wanted, take);
+    return drawn(draw_text(text, wanted.pixels), wanted, take);
 }
 
 constexpr Module module{prepare, [](std::string_view format) { return way_of(format) != nullptr; }, content,

@@ -127,35 +127,26 @@ bool draw_described(Content& description, const Wanted& wanted, const TakeFile& 
     if (!(width >= least_side && height >= least_side && width <= longest_side && height <= longest_side))
         return false;
     Pages pages(description, 8 + length->value());
-    if (wanted.form == PictureForm::svg) {
-        const Surface svg(
-            cairo_svg_surface_create_for_stream(give, const_cast<TakeFile*>(&take), width, height),
-            cairo_surface_destroy);
-        const auto pen = pen_on(svg);
-        pages.draw(pen.get(), described.at("pages").at(0));
-        cairo_surface_finish(svg.get());
-        return cairo_surface_status(svg.get()) == CAIRO_STATUS_SUCCESS;
-    }
-    if (wanted.form == PictureForm::pdf) {
-        const Surface pdf(
-            cairo_pdf_surface_create_for_stream(give, const_cast<TakeFile*>(&take), width, height),
-            cairo_surface_destroy);
-        const auto pen = pen_on(pdf);
-        for (const auto& page : described.at("pages")) {
-            pages.draw(pen.get(), page);
+    const auto& items = described.at("pages");
+    const bool pdf = wanted.form == PictureForm::pdf;
+    if (pdf || wanted.form == PictureForm::svg) {
+        const auto create = pdf ? cairo_pdf_surface_create_for_stream : cairo_svg_surface_create_for_stream;
+        const Surface file(create(give, const_cast<TakeFile*>(&take), width, height), cairo_surface_destroy);
+        const auto pen = pen_on(file);
+        // A drawing has one page.
+        for (std::size_t i = 0; i < (pdf ? items.size() : 1); ++i) {
+            pages.draw(pen.get(), items.at(i));
             cairo_show_page(pen.get());
         }
-        cairo_surface_finish(pdf.get());
-        return cairo_surface_status(pdf.get()) == CAIRO_STATUS_SUCCESS;
+        cairo_surface_finish(file.get());
+        return cairo_surface_status(file.get()) == CAIRO_STATUS_SUCCESS;
     }
     const auto scale = std::min(wanted.pixels, 16384u) / std::max(width, height);
     const auto surface = new_surface(std::max(1, static_cast<int>(std::lround(width * scale))),
                                      std::max(1, static_cast<int>(std::lround(height * scale))));
-    const auto pen = pen_on(surface);
-    cairo_set_source_rgb(pen.get(), 1, 1, 1);
-    cairo_paint(pen.get());
+    const auto pen = white_paper(surface);
     cairo_scale(pen.get(), scale, scale);
-    pages.draw(pen.get(), described.at("pages").at(0));
+    pages.draw(pen.get(), items.at(0));
     write_png(surface, take);
     return true;
 }

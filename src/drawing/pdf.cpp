@@ -38,9 +38,7 @@ Picture draw_pdf(Content& content, std::uint32_t pixels) {
     const auto scale = pixels / std::max(width, height);
     const auto surface = new_surface(std::max(1, static_cast<int>(std::lround(width * scale))),
                                      std::max(1, static_cast<int>(std::lround(height * scale))));
-    const auto pen = pen_on(surface);
-    cairo_set_source_rgb(pen.get(), 1, 1, 1);
-    cairo_paint(pen.get());
+    const auto pen = white_paper(surface);
     cairo_scale(pen.get(), scale, scale);
     poppler_page_render(page.get(), pen.get());
     if (cairo_status(pen.get()) != CAIRO_STATUS_SUCCESS) throw Undrawable{"its first page cannot be drawn"};

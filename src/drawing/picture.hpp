@@ -19,8 +19,11 @@ struct Picture {
     std::vector<std::uint32_t> argb;  ///< rows from the top; premultiplied, as cairo's ARGB32 has it
     std::uint32_t full_width = 0, full_height = 0;  ///< the content's own
     double share = 1;                               ///< of the rows from the top that hold
+    int orientation = 0;  ///< how it is to be turned (Exif 2.3, 1 to 8); 0 where it does not say
     Shows shows = Shows::whole;
     std::string why;
+    /// Is its width its height, once it is turned?
+    bool on_side() const { return orientation >= 5 && orientation <= 8; }
 };
 
 constexpr std::uint32_t opaque(std::uint32_t red, std::uint32_t green, std::uint32_t blue) {

@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <array>
 
+#include "content/picture/psd_head.hpp"
 #include "drawing/decoders.hpp"
 
 namespace undershelf::drawing {
@@ -14,22 +15,13 @@ using boost::endian::big_uint16_buf_t;
 using boost::endian::big_uint32_buf_t;
 using boost::endian::big_uint64_buf_t;
 
-struct Head {
-    char signature[4];
-    big_uint16_buf_t version;
-    std::uint8_t reserved[6];
-    big_uint16_buf_t channels;
-    big_uint32_buf_t height, width;
-    big_uint16_buf_t depth, mode;
-};
-static_assert(sizeof(Head) == 26);
 constexpr unsigned grey = 1, indexed = 2, rgb = 3, cmyk = 4, duotone = 8;
 
 class Merged {
   public:
     explicit Merged(Content& content) : content_(content) {
         Cursor at(content);
-        const auto head = at.take_structure<Head>();
+        const auto head = at.take_structure<content::PsdHead>();
         if (!head) throw Undrawable{"it ends within its head"};
         large_ = head->version.value() == 2;
         width_ = head->width.value();

@@ -23,6 +23,13 @@ Pen pen_on(const Surface& surface) {
     return {cairo_create(surface.get()), cairo_destroy};
 }
 
+Pen white_paper(const Surface& surface) {
+    auto out = pen_on(surface);
+    cairo_set_source_rgb(out.get(), 1, 1, 1);
+    cairo_paint(out.get());
+    return out;
+}
+
 Picture picture_of(const Surface& surface) {
     cairo_surface_flush(surface.get());
     Picture out;
@@ -96,16 +103,16 @@ void hatch(cairo_t* pen, double top, double width, double height) {
 
 }  // namespace
 
-Surface finished(const Picture& picture, int orientation, std::uint32_t pixels) {
+Surface finished(const Picture& picture, std::uint32_t pixels) {
     const double w = picture.width, h = picture.height;
-    const bool on_side = orientation >= 5 && orientation <= 8;
+    const bool on_side = picture.on_side();
     const auto scale = std::min(1.0, pixels / std::max({w, h, 1.0}));
     const auto shown = [&](double side) { return std::max(1, static_cast<int>(std::lround(side * scale))); };
     auto out = new_surface(shown(on_side ? h : w), shown(on_side ? w : h));
     const auto pen = pen_on(out);
     cairo_scale(pen.get(), cairo_image_surface_get_width(out.get()) / (on_side ? h : w),
                 cairo_image_surface_get_height(out.get()) / (on_side ? w : h));
-    const auto matrix = turned(orientation, w, h);
+    const auto matrix = turned(picture.orientation, w, h);
     cairo_transform(pen.get(), &matrix);
     const auto source = surface_of(picture);
     cairo_set_source_surface(pen.get(), source.get(), 0, 0);

@@ -25,9 +25,7 @@ Picture draw_text(std::string_view text, std::uint32_t pixels) {
     });
     const auto height = static_cast<double>(pixels), width = std::max(1.0, height * across);
     const auto surface = new_surface(static_cast<int>(width), static_cast<int>(height));
-    const auto pen = pen_on(surface);
-    cairo_set_source_rgb(pen.get(), 1, 1, 1);
-    cairo_paint(pen.get());
+    const auto pen = white_paper(surface);
     const auto margin = width * 0.07;
     cairo_rectangle(pen.get(), 0, 0, width, height - margin / 2);
     cairo_clip(pen.get());

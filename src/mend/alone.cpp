@@ -8,6 +8,11 @@ namespace undershelf {
 
 namespace {
 
+/// Where no length is recorded, decoding to some end may be luck.
+Strength least_strength(const BrokenContent& broken) {
+    return broken.size ? Strength::fair : Strength::strong;
+}
+
 class Search {
   public:
     Search(const Source& source, const BrokenContent& broken, const FreeClusters& free,
@@ -21,6 +26,7 @@ class Search {
           step_(free.step()) {}
 
     std::optional<MendedContent> run() {
+        if (wanted() > limits_.most) return std::nullopt;
         std::vector<std::uint64_t> lay{broken_.start};
         fill(lay);
         auto best = tried(lay);
@@ -91,11 +97,11 @@ class Search {
         ++trials_;
         auto out = check_(ranges_of(lay, size), size);
         if (!out || !out->finished) return std::nullopt;
-        clusters_ += reached(*out) / step_ + 1;
+        // Laying out costs as well, if less than reading.
+        constexpr std::uint64_t laid_out_for_one = 64;
+        clusters_ += reached(*out) / step_ + 1 + lay.size() / laid_out_for_one;
         const bool ends = out->complete && (broken_.size == 0 || out->holds_to == broken_.size);
-        // Where no length is recorded, decoding to some end may be luck.
-        const auto least = broken_.size ? Strength::fair : Strength::strong;
-        if (ends && out->strength >= least && !out->loose_end) {
+        if (ends && out->strength >= least_strength(broken_) && !out->loose_end) {
             MendedContent found;
             found.size = out->holds_to;
             found.ranges = ranges_of(lay, found.size);
@@ -106,7 +112,9 @@ class Search {
         return out;
     }
 
-    bool fits(std::uint64_t offset) const {
+    bool fits(std::uint64_t offset) {
+        constexpr std::uint64_t glances_for_one = 16;
+        clusters_ += ++glances_ % glances_for_one == 0;
         return may_go_on(*broken_.format, glance_at(source_, offset, step_));
     }
 
@@ -295,7 +303,7 @@ class Search {
     const std::function<bool()>& stopped_;
     std::uint32_t step_;
     std::uint64_t horizon_ = 64;  ///< clusters that a content of unknown length is laid out for
-    std::uint64_t trials_ = 0, clusters_ = 0;
+    std::uint64_t trials_ = 0, clusters_ = 0, glances_ = 0;
     std::optional<MendedContent> done_;
 };
 
@@ -305,7 +313,7 @@ std::optional<MendedContent> mend_alone(const Source& source, const BrokenConten
                                         const FreeClusters& free, const CheckRanges& check,
                                         const MendLimits& limits, const std::function<bool()>& stopped,
                                         MendCost& cost) {
-    if (!broken.format || broken.format->strength < Strength::fair) return std::nullopt;
+    if (!broken.format || broken.format->strength < least_strength(broken)) return std::nullopt;
     Search search(source, broken, free, check, limits, stopped);
     auto out = search.run();
     cost.trials += search.cost().trials;

@@ -1,6 +1,6 @@
 #pragma once
-// One file that lies in pieces nobody recorded: where it goes on is found by its own reader, cluster by
-// cluster.
+// One file that lies in pieces, with no record of where: where it goes on is found by its own reader, cluster
+// by cluster.
 
 #include <functional>
 #include <vector>
@@ -16,13 +16,14 @@ struct MendLimits {
     std::uint64_t clusters = 20'000;  ///< that are read for them, all together
     std::uint64_t reach = 2'000;      ///< candidates that are tried at one break
     std::uint64_t longest = 16'384;   ///< clusters that a file of unknown length may have
+    std::uint64_t most = 1 << 20;     ///< and one of recorded length: longer ones are not tried
 };
 
 /// A content of which the first cluster is known, and what is after it is not.
 struct BrokenContent {
     std::uint64_t start = 0;         ///< of its first cluster, in the source
     std::uint64_t size = 0;          ///< bytes; 0 for unknown
-    const Format* format = nullptr;  ///< with a check that is fair at least
+    const Format* format = nullptr;  ///< by which it is checked
 };
 
 struct MendedContent {
@@ -42,8 +43,8 @@ struct MendCost {
 using CheckRanges =
     std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
 
-/// Nothing where no layout of its clusters holds to the end, within the limits; `trials` is raised by those
-/// that were made.
+/// With a recorded length the format's check has to be fair at least, without one strong. Returns nothing
+/// where no layout of its clusters holds to the end within the limits. `cost` is raised by what was tried.
 std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
                                         const FreeClusters& free, const CheckRanges& check,
                                         const MendLimits& limits, const std::function<bool()>& stopped,

@@ -10,11 +10,13 @@ FreeClusters::FreeClusters(std::uint64_t grid_start, std::uint32_t step, const B
                            const RangeSet& taken)
     : grid_start_(grid_start), step_(step), range_(range), taken_(taken) {
     // Whole clusters alone.
-    if (range_.offset < grid_start_)
-        range_ = {grid_start_, range_.end() - std::min(range_.end(), grid_start_)};
-    const auto from = (range_.offset - grid_start_ + step_ - 1) / step_ * step_ + grid_start_;
-    const auto end = (range_.end() - grid_start_) / step_ * step_ + grid_start_;
-    range_ = {from, end - std::min(end, from)};
+    const auto end = std::max(range_.end(), grid_start_), from = std::max(range_.offset, grid_start_);
+    const auto first_step = step_at_or_after(from), last_step = end - (end - grid_start_) % step_;
+    range_ = {first_step, last_step - std::min(last_step, first_step)};
+}
+
+std::uint64_t FreeClusters::step_at_or_after(std::uint64_t offset) const {
+    return grid_start_ + (offset - grid_start_ + step_ - 1) / step_ * step_;
 }
 
 bool FreeClusters::is_free(std::uint64_t offset) const {
@@ -26,9 +28,12 @@ std::optional<std::uint64_t> FreeClusters::after(std::uint64_t offset) const {
 }
 
 std::optional<std::uint64_t> FreeClusters::before(std::uint64_t offset) const {
+    // What is taken is stepped over at once, however long it is.
     while (offset >= range_.offset + step_) {
         offset -= step_;
-        if (is_free(offset)) return offset;
+        const auto* held = taken_.first_in({offset, step_});
+        if (!held) return offset;
+        if (held->offset < offset) offset -= (offset - std::max(held->offset, range_.offset)) / step_ * step_;
     }
     return std::nullopt;
 }
@@ -39,13 +44,9 @@ std::optional<std::uint64_t> FreeClusters::first() const {
 
 std::optional<std::uint64_t> FreeClusters::next_from(std::uint64_t at) const {
     while (at < range_.end()) {
-        const auto gaps =
-            taken_.gaps_within({at, std::min<std::uint64_t>(range_.end() - at, std::uint64_t{step_} * 1024)});
-        for (const auto& gap : gaps) {
-            const auto from = (gap.offset - grid_start_ + step_ - 1) / step_ * step_ + grid_start_;
-            if (from + step_ <= gap.end()) return from;
-        }
-        at += std::uint64_t{step_} * 1024;
+        const auto* held = taken_.first_in({at, step_});
+        if (!held) return at;
+        at = std::max(at + step_, step_at_or_after(held->end()));
     }
     return std::nullopt;
 }

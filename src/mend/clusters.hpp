@@ -10,7 +10,7 @@
 
 namespace undershelf {
 
-/// What one cluster looks like, by its first sector and its last.
+/// What one cluster looks like, by its first 4 KiB.
 struct Glance {
     bool zeros = false;   ///< throughout
     bool begins = false;  ///< like a format that is sure of its starts
@@ -30,14 +30,13 @@ class FreeClusters {
     /// The one before it.
     std::optional<std::uint64_t> before(std::uint64_t offset) const;
     std::optional<std::uint64_t> first() const;
-    /// How many there are at most.
-    std::uint64_t count() const { return (range_.end() - grid_start_) / step_; }
     bool on_grid(std::uint64_t offset) const {
         return offset >= range_.offset && offset < range_.end() && (offset - grid_start_) % step_ == 0;
     }
 
   private:
     std::optional<std::uint64_t> next_from(std::uint64_t at) const;
+    std::uint64_t step_at_or_after(std::uint64_t offset) const;
 
     std::uint64_t grid_start_;
     std::uint32_t step_;

@@ -33,16 +33,19 @@ const EndMark* mark_of(const Format& format) {
 
 int fits_as_end(const Source& source, std::uint64_t cluster, std::uint32_t step, std::uint64_t size,
                 const Format& format) {
-    ByteVector bytes(step);
-    source.read(cluster, bytes);
-    const auto used = static_cast<std::size_t>((size - 1) % step + 1);
+    // Clusters may have 32 MiB: what is about its end is enough.
+    constexpr std::uint64_t most_before = 512, most_after = 8192;
+    const auto end = (size - 1) % step + 1, from = end - std::min(end, most_before);
+    ByteVector bytes(static_cast<std::size_t>(std::min<std::uint64_t>(step, end + most_after) - from));
+    source.read(cluster + from, bytes);
+    const auto used = static_cast<std::size_t>(end - from);
     const auto last = Bytes(bytes).first(used), after = Bytes(bytes).subspan(used);
     const bool zeros = !after.empty() && all_zero(after);
-    if (const auto* end = mark_of(format)) {
+    if (const auto* wanted = mark_of(format)) {
         // One that begins in the cluster before it cannot be looked for here.
-        if (used < end->within) return 1;
-        const auto tail = content::text_of(last.subspan(used - end->within));
-        return tail.find(end->mark) != tail.npos ? 2 : 0;
+        if (used < wanted->within) return 1;
+        const auto tail = content::text_of(last.subspan(used - wanted->within));
+        return tail.find(wanted->mark) != tail.npos ? 2 : 0;
     }
     // A file's last byte is hardly ever zero where all after it are.
     return zeros && last[used - 1] != 0 ? 2 : 1;

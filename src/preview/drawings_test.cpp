@@ -9,6 +9,10 @@
 
 #include <boost/endian/buffers.hpp>
 #include <cstdlib>
+#include <filesystem>
+#include <fstream>
+#include <iterator>
+#include <map>
 #include <nlohmann/json.hpp>
 
 #include "content/formats.hpp"
@@ -53,6 +57,24 @@ Seen draw(ByteVector bytes, std::string_view format, std::uint32_t pixels = 128)
     Seen out;
     MemoryContent content(std::move(bytes));
     out.drawn = drawings().content(content, format_named(format), {.pixels = pixels}, out.file);
+    return out;
+}
+
+/// By format: the tests' own, and those in a folder that the environment names.
+std::map<std::string, std::vector<ByteVector>> whole_contents() {
+    std::map<std::string, std::vector<ByteVector>> out;
+    for (const auto& c : test::format_cases()) out[std::string(c.format)].push_back(c.make());
+    const char* const folder = std::getenv("UNDERSHELF_BROKEN_FILES");
+    if (!folder) return out;
+    constexpr std::size_t most = 20, longest = 4 << 20;
+    for (const auto& file : std::filesystem::recursive_directory_iterator(folder)) {
+        if (!file.is_regular_file() || file.file_size() > longest) continue;
+        std::ifstream in(file.path(), std::ios::binary);
+        ByteVector bytes{std::istreambuf_iterator<char>(in), {}};
+        const auto* format = format_of_start(Bytes(bytes).first(std::min<std::size_t>(bytes.size(), 4096)));
+        if (format && out[std::string(format->word)].size() < most)
+            out[std::string(format->word)].push_back(std::move(bytes));
+    }
     return out;
 }
 
@@ -112,21 +134,51 @@ TEST(Drawings, ShowWhatThereIsOfEachFormatOrSayWhyNot) {
 }
 
 TEST(Drawings, OfBrokenContentsAreCardsAtMost) {
-    // With UNDERSHELF_BROKEN_DRAWINGS=1000 in the environment so many of each.
+    // With UNDERSHELF_BROKEN_DRAWINGS=1000 in the environment so many of each; with
+    // UNDERSHELF_BROKEN_FILES=FOLDER of the files there as well.
     const char* const asked = std::getenv("UNDERSHELF_BROKEN_DRAWINGS");
     const int many = asked ? std::atoi(asked) : 6;
     auto random = test::random_numbers(7);
-    for (const auto& c : test::format_cases()) {
-        SCOPED_TRACE(c.format);
-        const auto whole = c.make();
+    for (const auto& [format, all] : whole_contents()) {
+        SCOPED_TRACE(format);
         for (int i = 0; i < many; ++i) {
-            auto broken = whole;
+            auto broken = all[static_cast<std::size_t>(i) % all.size()];
             if (i % 2) broken.resize(broken.size() * (1 + random() % 90) / 100);
             for (int changed = 0; changed < 4 && !broken.empty(); ++changed)
                 broken[random() % broken.size()] = static_cast<std::uint8_t>(random());
-            const auto seen = draw(broken, c.format);
+            const auto seen = draw(broken, format);
             EXPECT_EQ(seen.file.empty(), seen.drawn.shows == Shows::nothing);
         }
+    }
+}
+
+TEST(Drawings, AreNotMisledByALengthThatIsNotThere) {
+    // A sound of a quarter of a second that says it has hours, in each of the fields that say so.
+    const auto& all = test::format_cases();
+    const auto wav =
+        std::find_if(all.begin(), all.end(), [](const auto& c) { return c.format == "wav"; })->make();
+    const auto honest = draw(wav, "wav");
+    ASSERT_NE(honest.drawn.shows, Shows::nothing);
+    for (const std::string_view field : {"RIFF", "data"}) {
+        auto lies = wav;
+        const auto at = std::search(lies.begin(), lies.end(), field.begin(), field.end()) - lies.begin();
+        std::fill_n(lies.begin() + at + 4, 4, std::uint8_t{0x7F});
+        EXPECT_EQ(draw(lies, "wav").drawn.shows, honest.drawn.shows) << field;
+    }
+    // A film that says it has more pictures, and longer ones, than could ever be.
+    const auto mov =
+        std::find_if(all.begin(), all.end(), [](const auto& c) { return c.format == "mov"; })->make();
+    const auto shown = draw(mov, "mov").drawn.shows;
+    for (const std::string_view field : {"mvhd", "mdhd", "tkhd", "stts", "stsz", "stsc", "mdat"}) {
+        auto lies = mov;
+        const auto at = std::search(lies.begin(), lies.end(), field.begin(), field.end()) - lies.begin();
+        ASSERT_LT(static_cast<std::size_t>(at), lies.size()) << field;
+        const auto from = lies.begin() + at + (field == "mdat" ? -4 : 8),
+                   to = from + (field == "mdat" ? 4 : 16);
+        std::fill(from, std::min(to, lies.end()), std::uint8_t{0x7F});
+        const auto seen = draw(lies, "mov");
+        EXPECT_THAT(seen.drawn.shows, AnyOf(shown, Shows::nothing)) << field;
+        EXPECT_EQ(seen.file.empty(), seen.drawn.shows == Shows::nothing) << field;
     }
 }
 

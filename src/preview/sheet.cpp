@@ -7,12 +7,11 @@
 #include <map>
 #include <optional>
 
-#include "answers/check_words.hpp"
+#include "answers/grade_words.hpp"
 #include "answers/id_list.hpp"
 #include "base/amounts.hpp"
 #include "base/batches.hpp"
 #include "preview/sheet_writers.hpp"
-#include "rating/explain.hpp"
 #include "scan/pieces_content.hpp"
 #include "writing/files.hpp"
 
@@ -102,7 +101,6 @@ class Sheet {
     }
 
     void tell_facts(const std::vector<std::string>& files) {
-        facts_.shelf = shelf_.path();
         facts_.heading = id_list_heading(shelf_);
         facts_.identity = shelf_.identity();
         facts_.source = std::filesystem::path(shelf_.source().path).filename().string();
@@ -129,8 +127,10 @@ class Sheet {
         auto next = page.first;
         in_order<Job>(
             [&](Job& job) {
-                if (next == page.first + page.count || progress_.stopped()) return false;
-                auto entry = shelf_.entry(places_[next++].id);
+                std::optional<ShelfEntry> entry;
+                // One that was withdrawn since by a scan under way is passed over.
+                while (!entry && next < page.first + page.count && !progress_.stopped())
+                    entry = shelf_.entry(places_[next++].id);
                 if (!entry) return false;
                 job.item.entry = std::move(*entry);
                 job.item.group = group_name_of(job.item.entry, options_.group, several_);
@@ -144,7 +144,7 @@ class Sheet {
                 progress_.at(++out.shown, places_.size());
                 sheet->item(job.item);
             });
-        // A part of a page is none.
+        // A page with a part of its files would be taken for all of them.
         if (progress_.stopped()) throw Stopped();
         sheet->finish();
         out.bytes += file.size();
@@ -183,22 +183,6 @@ SheetForm sheet_form_of(const std::string& path) {
 SheetResult write_sheet(const Shelf& shelf, const Source& source, const SheetOptions& options,
                         Progress& progress) {
     return Sheet(shelf, source, options, progress).write();
-}
-
-std::string reason_of(const Shelf& shelf, const ShelfEntry& entry) {
-    if (entry.rated != Rated::yes) return "It is not rated yet.";
-    const auto checked = check_in_words(entry);
-    if (!checked.empty()) return checked + ".";
-    const auto all = shelf.evidence(entry.id);
-    const auto worst = std::min_element(
-        all.begin(), all.end(), [](const Evidence& a, const Evidence& b) { return a.chance < b.chance; });
-    if (worst == all.end() || worst->chance >= 1) return "Nothing speaks against it.";
-    auto out = explain(*worst, [&](std::int64_t id) {
-        const auto other = shelf.entry(id);
-        return other ? other->shown_path() : fmt::format("entry {}", id);
-    });
-    if (!out.empty() && !out.ends_with('.')) out += '.';
-    return out;
 }
 
 std::string amounts_of(const ShelfEntry& entry, const Drawn& drawn) {

@@ -51,8 +51,6 @@ struct SheetResult {
 SheetResult write_sheet(const Shelf& shelf, const Source& source, const SheetOptions& options,
                         Progress& progress);
 
-/// Why an entry has its grade, in a sentence.
-std::string reason_of(const Shelf& shelf, const ShelfEntry& entry);
 /// `12 KiB, 4000x3000 pixels, 3 pages`.
 std::string amounts_of(const ShelfEntry& entry, const Drawn& drawn);
 /// `changed 2025-03-04 10:00`; empty for an unknown date.

@@ -3,6 +3,7 @@
 #include <nlohmann/json.hpp>
 
 #include "answers/counts.hpp"
+#include "answers/grade_words.hpp"
 #include "base/amounts.hpp"
 #include "base/printable.hpp"
 #include "preview/sheet_writers.hpp"
@@ -34,13 +35,12 @@ class DrawnSheet final : public SheetWriter {
         ++on_paper_;
         put_picture(item, x, y);
         const auto& e = item.entry;
-        const auto grade = e.rated == Rated::yes ? std::string(word(e.rating.grade)) : "not rated yet";
         const auto below = y + picture_height;
         write(e.shown_name(), x, below + 3, 8, 2, true, "222222");
         write(fmt::format("{}  {}", e.id, amounts_of(e, item.drawn)), x, below + 24, 6.5, 1, false, "555555");
         write(fmt::format("{}{}{}", item.group, date_of(e).empty() ? "" : ", ", date_of(e)), x, below + 32,
               6.5, 1, false, "555555");
-        write(fmt::format("{}: {}", grade, item.reason), x, below + 40, 6.5, 2, false, "555555");
+        write(fmt::format("{}: {}", grade_text(e), item.reason), x, below + 40, 6.5, 2, false, "555555");
     }
 
     void finish() override {
@@ -50,8 +50,7 @@ class DrawnSheet final : public SheetWriter {
                   "222222");
         }
         const json described{{"width", paper_width}, {"height", paper_height}, {"pages", papers_}};
-        const auto file = drawings_.pages(described, pictures_, {png_pixels, form_, 0});
-        out_.write({reinterpret_cast<const std::uint8_t*>(file.data()), file.size()});
+        out_.write(drawings_.pages(described, pictures_, {png_pixels, form_, 0}));
     }
 
   private:

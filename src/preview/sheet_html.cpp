@@ -1,6 +1,7 @@
 #include <fmt/format.h>
 
 #include "answers/counts.hpp"
+#include "answers/grade_words.hpp"
 #include "base/amounts.hpp"
 #include "preview/html_text.hpp"
 #include "preview/sheet_page.hpp"
@@ -28,7 +29,7 @@ class HtmlSheet final : public SheetWriter {
         const auto date = date_of(e);
         put(R"(<h3><bdi>{}</bdi></h3><p class="amounts">{}{}{}</p>)", name,
             html_text(amounts_of(e, item.drawn)), date.empty() ? "" : "<br>", html_text(date));
-        put(R"(<p class="grade"><b>{}:</b> <span class="reason">{}</span></p>)", html_text(grade_of(e)),
+        put(R"(<p class="grade"><b>{}:</b> <span class="reason">{}</span></p>)", html_text(grade_text(e)),
             html_text(item.reason));
         put("</li>\n");
     }
@@ -54,7 +55,7 @@ class HtmlSheet final : public SheetWriter {
         if (text_.size() >= block) flush();
     }
     void flush() {
-        out_.write({reinterpret_cast<const std::uint8_t*>(text_.data()), text_.size()});
+        out_.write(text_);
         text_.clear();
     }
 
@@ -69,8 +70,8 @@ class HtmlSheet final : public SheetWriter {
         put("<meta name=\"viewport\" content=\"width=device-width, initial-scale=1\">\n");
         put("<title>Files found on {}{}</title>\n<style>{}</style>\n</head>\n", title,
             page_.of > 1 ? fmt::format(", page {} of {}", page_.number, page_.of) : "", sheet_style());
-        put("<body data-shelf=\"{}\" data-heading=\"{}\" data-file=\"{}\">\n", html_text(facts_.identity),
-            html_text(facts_.heading), html_text(facts_.shelf));
+        put("<body data-shelf=\"{}\" data-heading=\"{}\">\n", html_text(facts_.identity),
+            html_text(facts_.heading));
         put("<header>\n<h1>Files found on <bdi>{}</bdi></h1>\n<p>{}, {}. {}</p>\n", title,
             counted(facts_.files, "file", "files"), human_size(facts_.bytes),
             page_.of > 1
@@ -133,10 +134,6 @@ class HtmlSheet final : public SheetWriter {
         put("{}\"></button>", base64(item.picture));
         if (item.drawn.shows == Shows::part || item.drawn.shows == Shows::embedded)
             put(R"(<p class="shows">{}</p>)", html_text(words));
-    }
-
-    static std::string grade_of(const ShelfEntry& e) {
-        return e.rated == Rated::yes ? std::string(word(e.rating.grade)) : "not rated yet";
     }
 
     OutputFile& out_;

@@ -18,7 +18,6 @@ class SheetWriter {
 
 /// What all pages of a sheet say.
 struct SheetFacts {
-    std::string shelf;     ///< the shelf's file
     std::string heading;   ///< the first line of a list of ticks, which names the shelf
     std::string identity;  ///< of the shelf
     std::string source;    ///< its name

@@ -10,7 +10,7 @@ namespace undershelf {
 
 /// What a text is.
 enum class Reads : std::uint8_t {
-    nothing,  ///< there is none
+    nothing,  ///< it has no text and no parts
     text,     ///< of a document, mail, page or table
     parts,    ///< members of an archive, tables of a database, what a program is: a line each
 };

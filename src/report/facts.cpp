@@ -8,10 +8,10 @@
 #include <fstream>
 
 #include "answers/facts.hpp"
+#include "answers/grade_words.hpp"
 #include "answers/summary_json.hpp"
 #include "base/amounts.hpp"
 #include "base/saturating.hpp"
-#include "preview/sheet.hpp"
 #include "report/history.hpp"
 #include "scan/pieces_content.hpp"
 
@@ -119,7 +119,7 @@ class Gathering {
     void draw_map() {
         const auto size = std::max<std::uint64_t>(1, out_.source.size);
         const auto parts = static_cast<std::size_t>(std::min<std::uint64_t>(map_parts, size));
-        std::vector<std::array<RangeBytes, holders>> bytes(parts);
+        std::vector<std::array<std::uint64_t, holders>> bytes(parts);
         const auto mark = [&](const ByteRange& range, Holder holder) {
             const auto end =
                 std::min(range.offset + std::min(range.length, size - std::min(size, range.offset)), size);
@@ -157,7 +157,6 @@ class Gathering {
         }
     }
 
-    using RangeBytes = std::uint64_t;
     const Shelf& shelf_;
     const ReportOptions& options_;
     Progress& progress_;

@@ -29,8 +29,8 @@ struct HandedOver {
     }
 };
 
-/// Reads and verifies a bag. Throws Error(refused) for one of another shelf, and Error(input) for what is
-/// none.
+/// Reads and verifies a bag. Throws Error(refused) for one of another shelf, and Error(input) for a folder
+/// that is not a bag.
 HandedOver read_handed_over(const Shelf& shelf, const std::string& folder, Progress& progress);
 
 }  // namespace undershelf

@@ -9,11 +9,13 @@ namespace undershelf {
 
 struct ReportResult {
     std::vector<std::string> files;  ///< that were written
+    bool interrupted = false;        ///< then none are
     ReportFacts facts;
 };
 
-/// Writes into a folder of its own; nothing over other files. Throws Error(refused) where one is there, or
-/// the source could be changed; for a bag of another shelf; Error(input) and Error(usage) as of what is read.
+/// Writes into a folder of its own; nothing over other files. All files are there in the end, or none. Throws
+/// Error(refused) where one is there, or the source could be changed; for a bag of another shelf;
+/// Error(input) and Error(usage) as of what is read.
 ReportResult write_report(const Shelf& shelf, const Source* source, const ReportOptions& options,
                           Progress& progress);
 

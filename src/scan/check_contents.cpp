@@ -137,10 +137,15 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
     try {
         ShelfWriter shelf(SourceGuard(source->path()), options.shelf_path);
         const auto job = shelf.begin_job(Work::check, options.selection, options.command);
-        const auto result = check_files(*source, shelf, options, progress);
+        auto result = check_files(*source, shelf, options, progress);
         rate_entries(*source, shelf.view().volumes(), shelf, progress);
-        if (!result.interrupted && mend_contents(*source, MendOf::named, options.effort, options.decoder_program, shelf, progress) > 0)
-            rate_entries(*source, shelf.view().volumes(), shelf, progress);
+        if (!result.interrupted) {
+            const MendOptions mending{false, options.selection, options.contents, options.effort,
+                                      options.decoder_program};
+            result.mended = mend_contents(*source, mending, shelf, progress);
+            if (result.mended) rate_entries(*source, shelf.view().volumes(), shelf, progress);
+            result.interrupted = progress.stopped();
+        }
         shelf.set_unreadable(*source);
         // What does not hold has no claim any more: there may be others' contents.
         if (!result.interrupted && !shelf.view().has_scanned(Reach::content))

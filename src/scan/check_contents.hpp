@@ -32,8 +32,10 @@ struct CheckResult {
     std::uint64_t live_held = 0;  ///< the same of live ones, which keep their grade
     std::uint64_t held =
         0;  ///< hold to an end, and are not proven: by a weak check, or short of their length
-    std::uint64_t broken = 0;      ///< something in them contradicts
-    std::uint64_t cut = 0;         ///< nothing contradicts: they go on after what is there
+    std::uint64_t broken = 0;  ///< something in them contradicts
+    std::uint64_t cut = 0;     ///< nothing contradicts: they go on after what is there
+    std::uint64_t mended =
+        0;  ///< of those that did not hold: lay in pieces, and hold where they were found to lie
     std::uint64_t unfinished = 0;  ///< cost more than a check may
     /// The number of the first of them, and why.
     std::optional<std::pair<std::int64_t, std::string>> first_unfinished;

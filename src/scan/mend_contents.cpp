@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <map>
 #include <optional>
+#include <set>
 
 #include "base/batches.hpp"
 #include "base/text.hpp"
@@ -50,15 +51,14 @@ std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
 
 class Mending {
   public:
-    Mending(const Source& source, MendOf which, const MendBudget& budget, const std::string& decoder,
-            ShelfWriter& shelf, Progress& progress)
+    Mending(const Source& source, const MendOptions& options, ShelfWriter& shelf, Progress& progress)
         : source_(source),
-          which_(which),
+          options_(options),
           shelf_(shelf),
           progress_(progress),
-          decoders_(decoder),
-          budget_(budget),
-          left_(budget.of_run) {}
+          decoders_(options.decoder_program),
+          budget_(budget_of(options.effort)),
+          left_(budget_.of_run) {}
 
     std::uint64_t run() {
         std::uint64_t all = 0;
@@ -103,10 +103,8 @@ class Mending {
             },
             progress_);
         taken_ = RangeSet(std::move(taken));
-        Selection lost;
-        lost.lost = true;
-        view.for_each(lost, {}, [&](const ShelfEntry& e) {
-            add(view, e);
+        view.for_each(options_.selection, {}, [&](const ShelfEntry& e) {
+            if (may_be_mended(e)) add(view, e);
             return !progress_.stopped();
         });
         std::stable_sort(candidates_.begin(), candidates_.end(), [](const Candidate& a, const Candidate& b) {
@@ -116,19 +114,23 @@ class Mending {
         });
     }
 
-    void add(const Shelf& view, const ShelfEntry& e) {
+    bool may_be_mended(const ShelfEntry& e) const {
         const bool unnamed = e.origin == Origin::unnamed;
-        if (unnamed != (which_ == MendOf::unnamed) || e.is_dir || e.layout != Layout::assumed || !e.checked ||
-            e.size == 0)
-            return;
-        if (e.complete.value_or(false) && e.rating.grade == Grade::verified) return;
+        if (e.origin == Origin::live || unnamed != options_.unnamed || e.is_dir ||
+            e.layout != Layout::assumed || e.size == 0)
+            return false;
         // What ends early in its place may be a shorter file: nothing says that it goes on elsewhere.
-        if (e.complete.value_or(false)) return;
-        if (failed_.count(e.id) && failed_[e.id] == taken_.bytes()) return;
+        if (!e.checked || e.complete.value_or(false)) return false;
+        // Nothing is free now that was taken when it was tried last.
+        const auto failed = failed_.find(e.id);
+        return failed == failed_.end() || failed->second != taken_.bytes();
+    }
+
+    void add(const Shelf& view, const ShelfEntry& e) {
         const auto it = volumes_.find(e.volume.value_or(0));
         const auto* format = format_named(e.format);
         if (it == volumes_.end() || it->second.cluster_size == 0 || !format ||
-            format->strength < Strength::fair)
+            format->strength < Strength::fair || !options_.contents.wants(*format))
             return;
         const auto pieces = view.pieces(e.id);
         if (pieces.empty() || pieces.front().kind != PieceKind::stored || pieces.front().offset != 0) return;
@@ -138,7 +140,7 @@ class Mending {
         Candidate c;
         c.id = e.id;
         c.volume = it->first;
-        c.broken = {pieces.front().source, unnamed ? 0 : e.size, format};
+        c.broken = {pieces.front().source, options_.unnamed ? 0 : e.size, format};
         c.recorded_size = e.size;
         c.ext = e.ext;
         c.before = in_words(pieces);
@@ -204,42 +206,57 @@ class Mending {
         return settle(done);
     }
 
-    /// Of two that need the same cluster a strong check has it; where none is stronger, neither is mended.
-    std::uint64_t settle(std::vector<Job>& jobs) {
-        std::uint64_t out = 0;
-        for (auto& job : jobs) {
-            if (!job.mended) {
-                if (job.may_cost == 0) continue;
-                failed_[job.candidate->id] = taken_.bytes();
-                continue;
+    /// Those of which another one, whose check is as strong or stronger, needs a cluster as well.
+    static std::set<const Job*> contested(const std::vector<Job>& jobs) {
+        std::vector<std::pair<ByteRange, const Job*>> all;
+        for (const auto& job : jobs) {
+            if (!job.mended) continue;
+            for (const auto& range : job.mended->ranges) all.emplace_back(range, &job);
+        }
+        std::sort(all.begin(), all.end(),
+                  [](const auto& a, const auto& b) { return a.first.offset < b.first.offset; });
+        std::set<const Job*> out;
+        std::vector<std::pair<std::uint64_t, const Job*>> open;  // with where each ends
+        for (const auto& [range, job] : all) {
+            std::erase_if(open, [&](const auto& o) { return o.first <= range.offset; });
+            for (const auto& [end, other] : open) {
+                if (other == job) continue;
+                const auto mine = job->mended->check.strength, its = other->mended->check.strength;
+                if (its >= mine) out.insert(job);
+                if (mine >= its) out.insert(other);
             }
-            const RangeSet own(job.mended->ranges);
-            const auto stronger = std::any_of(jobs.begin(), jobs.end(), [&](const Job& other) {
-                return &other != &job && other.mended &&
-                       other.mended->check.strength >= job.mended->check.strength &&
-                       std::any_of(other.mended->ranges.begin(), other.mended->ranges.end(),
-                                   [&](const ByteRange& range) { return own.touches(range); });
-            });
-            if (stronger) continue;
-            keep(job);
-            ++out;
+            open.emplace_back(range.end(), job);
         }
         return out;
     }
 
-    void keep(Job& job) {
+    /// Of two that need the same cluster a strong check has it; where none is stronger, neither is mended.
+    std::uint64_t settle(std::vector<Job>& jobs) {
+        const auto doubted = contested(jobs);
+        std::uint64_t out = 0;
+        for (auto& job : jobs) {
+            if (!job.mended && job.may_cost > 0) failed_[job.candidate->id] = taken_.bytes();
+            if (job.mended && !doubted.count(&job)) out += keep(job);
+        }
+        return out;
+    }
+
+    /// False where the work ended while it was read.
+    bool keep(const Job& job) {
         const auto& c = *job.candidate;
-        auto& m = *job.mended;
-        const Evidence why{Fact::mended, m.pieces(), m.trials, c.before};
-        shelf_.set_mended(c.id, m.size, m.ranges, why);
+        const auto& m = *job.mended;
         // Once more, for what it tells of itself.
         PiecesContent content(source_, pieces_of(m.ranges), m.size, progress_);
-        const auto check = decoders_.check(content, {});
+        auto check = decoders_.check(content, {});
+        if (progress_.stopped()) return false;
+        if (!check || !check->complete) check = m.check;
+        shelf_.set_mended(c.id, m.size, m.ranges, {Fact::mended, m.pieces(), m.trials, c.before});
         shelf_.set_check(c.id, check, kind_of_file(c.ext, format_shown_by(check)));
+        return true;
     }
 
     const Source& source_;
-    MendOf which_;
+    const MendOptions& options_;
     ShelfWriter& shelf_;
     Progress& progress_;
     DecodersApart decoders_;
@@ -254,10 +271,10 @@ class Mending {
 
 }  // namespace
 
-std::uint64_t mend_contents(const Source& source, MendOf which, MendEffort effort,
-                            const std::string& decoder_program, ShelfWriter& shelf, Progress& progress) {
-    if (effort == MendEffort::none) return 0;
-    return Mending(source, which, budget_of(effort), decoder_program, shelf, progress).run();
+std::uint64_t mend_contents(const Source& source, const MendOptions& options, ShelfWriter& shelf,
+                            Progress& progress) {
+    if (options.effort == MendEffort::none) return 0;
+    return Mending(source, options, shelf, progress).run();
 }
 
 }  // namespace undershelf

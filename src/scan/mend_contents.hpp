@@ -6,19 +6,27 @@
 #include "base/progress.hpp"
 #include "mend/alone.hpp"
 #include "mend/effort.hpp"
+#include "scan/narrowing.hpp"
 #include "shelf/writer.hpp"
 #include "source/source.hpp"
 
 namespace undershelf {
 
 /// Which contents are mended.
-enum class MendOf : std::uint8_t { named, unnamed };
+struct MendOptions {
+    bool unnamed = false;      ///< contents without names, else those with one
+    Selection selection = {};  ///< of these
+    Narrowing contents = {};   ///< whose content is one of these
+    MendEffort effort = MendEffort::normal;
+    std::string decoder_program = {};  ///< as DecodersApart has it
+};
 
-/// Tries those that a check found not to hold, whose layout is assumed, and whose format has a check that is
-/// fair at least, the best-founded first; again as long as some were mended, since what is theirs is nobody
-/// else's then. A live file's layout, and a recorded one, is never touched. Returns how many were mended.
-/// What the effort has no room for is said in the shelf.
-std::uint64_t mend_contents(const Source& source, MendOf which, MendEffort effort,
-                            const std::string& decoder_program, ShelfWriter& shelf, Progress& progress);
+/// Tries lost files that a check found not to hold, whose layout is assumed, and whose format has a check
+/// that is fair at least, the best-founded first; again as long as some were mended, since their clusters
+/// are no candidates for others then. A live file's layout, and a recorded one, is never touched. Returns how
+/// many were mended. What the effort has no room for is said in the shelf. Once `progress` says so nothing
+/// more is tried or kept.
+std::uint64_t mend_contents(const Source& source, const MendOptions& options, ShelfWriter& shelf,
+                            Progress& progress);
 
 }  // namespace undershelf

@@ -205,17 +205,19 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         checks.decoder_program = options.decoder_program;
         check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
-        const auto mend = [&](MendOf which) {
-            if (!progress.stopped() && mend_contents(source, which, options.effort, options.decoder_program, shelf, progress) > 0)
+        const auto mend = [&](bool unnamed, const Narrowing& contents) {
+            const MendOptions mending{unnamed, checks.selection, contents, options.effort,
+                                      options.decoder_program};
+            if (!progress.stopped() && mend_contents(source, mending, shelf, progress) > 0)
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
         };
-        mend(MendOf::named);
+        mend(false, options.contents);
         if (!progress.stopped() && all) {
             // What was asked for before stays.
             const auto wanted = options.contents.joined(shelf.state().contents);
             if (find_unnamed(source, wanted, options.decoder_program, shelf, progress) > 0)
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
-            mend(MendOf::unnamed);
+            mend(true, wanted);
             if (!progress.stopped())
                 shelf.change_state([&](ScanState& state) { state.contents = wanted.words(); });
         }

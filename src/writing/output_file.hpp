@@ -4,6 +4,7 @@
 #include <cstdint>
 #include <functional>
 #include <string>
+#include <string_view>
 #include <system_error>
 
 #include "base/bytes.hpp"
@@ -24,6 +25,9 @@ class OutputFile {
 
     /// Appends. Long runs of zeros become holes. Throws std::system_error.
     void write(Bytes bytes);
+    void write(std::string_view text) {
+        write(Bytes(reinterpret_cast<const std::uint8_t*>(text.data()), text.size()));
+    }
     /// The dates the published file gets; without them, now.
     void set_times(const MaybeTime& modified, const MaybeTime& accessed) {
         modified_ = modified;

@@ -1,5 +1,7 @@
 // Reports: before an export, after it, of what others have done to a bag, and of nothing.
 
+#include "report/report.hpp"
+
 #include <gmock/gmock.h>
 #include <gtest/gtest.h>
 
@@ -130,6 +132,36 @@ TEST_F(ProgramReport, SaysTheSameTwiceButForTheDate) {
     one.erase("made");
     two.erase("made");
     EXPECT_EQ(one, two);
+}
+
+TEST_F(ProgramReport, LeavesNothingOfAReportThatFails) {
+    // What cannot be taken away is where the list is to be written.
+    std::filesystem::create_directories(folder.path() / "report/files.csv.undershelf-new/things");
+    const auto ran = run({"report", "card.shelf", "--to", "report"});
+    EXPECT_EQ(ran.status, 3) << ran.out << ran.err;
+    EXPECT_FALSE(std::filesystem::exists(folder.path() / "report/map.svg"));
+    std::filesystem::remove_all(folder.path() / "report/files.csv.undershelf-new");
+    EXPECT_EQ(run({"report", "card.shelf", "--to", "report"}).status, 0);
+}
+
+TEST_F(ProgramReport, IsNotWrittenWhereSomebodyDoesNotWait) {
+    struct Impatient : Progress {
+        std::string until;
+        bool had_enough = false;
+        void stage(std::string_view what) override { had_enough |= what == until; }
+        bool stopped() const override { return had_enough; }
+    };
+    const Shelf shelf((folder.path() / "card.shelf").string());
+    for (const auto* stage : {"counting", "drawing"}) {
+        Impatient progress;
+        progress.until = stage;
+        ReportOptions options;
+        options.to = (folder.path() / stage).string();
+        const auto result = write_report(shelf, nullptr, options, progress);
+        EXPECT_TRUE(result.interrupted) << stage;
+        EXPECT_TRUE(result.files.empty()) << stage;
+        EXPECT_FALSE(std::filesystem::exists(folder.path() / stage / "map.svg")) << stage;
+    }
 }
 
 }  // namespace undershelf::test

@@ -9,6 +9,7 @@
 #include "content/list.hpp"
 #include "content/media/media_units.hpp"
 #include "content/picture/picture_details.hpp"
+#include "content/picture/psd_head.hpp"
 
 namespace undershelf::content {
 
@@ -17,16 +18,6 @@ namespace {
 using namespace std::string_view_literals;
 using boost::endian::big_uint16_buf_t;
 using boost::endian::big_uint32_buf_t;
-
-struct Head {
-    char signature[4];
-    big_uint16_buf_t version;
-    std::uint8_t reserved[6];
-    big_uint16_buf_t channels;
-    big_uint32_buf_t height, width;
-    big_uint16_buf_t depth, mode;
-};
-static_assert(sizeof(Head) == 26);
 
 /// PackBits: do `packed` bytes make up a row of exactly `wanted`?
 bool row_holds(Bytes packed, std::uint64_t wanted) {
@@ -50,7 +41,7 @@ class PsdCheck {
     Check run() {
         out_.format = "psd";
         out_.strength = Strength::weak;
-        const auto head = at_.take_structure<Head>();
+        const auto head = at_.take_structure<PsdHead>();
         if (!head) return out_.fails(0, "it ends within its head");
         const bool large = head->version.value() == 2;
         if (!skip(4) || !resources() || !skip(large ? 8 : 4)) return out_;
@@ -111,7 +102,7 @@ class PsdCheck {
         return true;
     }
 
-    bool picture(const Head& head, bool large) {
+    bool picture(const PsdHead& head, bool large) {
         const auto start = at_.at();
         const auto packing = length(2);
         const std::uint64_t rows = std::uint64_t{head.height.value()} * head.channels.value();
@@ -158,7 +149,7 @@ class PsdCheck {
 class Psd final : public FormatReader {
   public:
     Recognised recognise(Bytes first) const override {
-        const auto head = load<Head>(first);
+        const auto head = load<PsdHead>(first);
         if (!head || !begins_with(first, "8BPS"sv)) return {};
         const auto version = head->version.value();
         const bool sane = (version == 1 || version == 2) && all_zero(Bytes(head->reserved)) &&
