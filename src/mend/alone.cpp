@@ -61,20 +61,6 @@ class Search {
     /// On in ascending order through what is free, up to its length.
     void fill(std::vector<std::uint64_t>& lay) const { fill_to(lay, wanted()); }
 
-    std::vector<ByteRange> ranges_of(const std::vector<std::uint64_t>& lay, std::uint64_t size) const {
-        std::vector<ByteRange> out;
-        for (const auto offset : lay) {
-            if (size == 0) break;
-            const auto length = std::min<std::uint64_t>(step_, size);
-            if (!out.empty() && out.back().end() == offset)
-                out.back().length += length;
-            else
-                out.push_back({offset, length});
-            size -= length;
-        }
-        return out;
-    }
-
     bool spent() const { return trials_ >= limits_.trials || clusters_ >= limits_.clusters || stopped_(); }
 
     /// What a check says of a layout; nothing where that was not to be had, or the layout is too short.
@@ -95,7 +81,7 @@ class Search {
         const auto size = broken_.size ? broken_.size : lay.size() * std::uint64_t{step_};
         if (lay.size() * std::uint64_t{step_} < size) return std::nullopt;
         ++trials_;
-        auto out = check_(ranges_of(lay, size), size);
+        auto out = check_(ranges_of(lay, size, step_), size);
         if (!out || !out->finished) return std::nullopt;
         // Laying out costs as well, if less than reading.
         constexpr std::uint64_t laid_out_for_one = 64;
@@ -104,7 +90,7 @@ class Search {
         if (ends && out->strength >= least_strength(broken_) && !out->loose_end) {
             MendedContent found;
             found.size = out->holds_to;
-            found.ranges = ranges_of(lay, found.size);
+            found.ranges = ranges_of(lay, found.size, step_);
             found.check = *out;
             found.trials = trials_;
             done_ = std::move(found);

@@ -51,6 +51,21 @@ std::optional<std::uint64_t> FreeClusters::next_from(std::uint64_t at) const {
     return std::nullopt;
 }
 
+std::vector<ByteRange> ranges_of(const std::vector<std::uint64_t>& clusters, std::uint64_t size,
+                                 std::uint32_t step) {
+    std::vector<ByteRange> out;
+    for (const auto offset : clusters) {
+        if (size == 0) break;
+        const auto length = std::min<std::uint64_t>(step, size);
+        if (!out.empty() && out.back().end() == offset)
+            out.back().length += length;
+        else
+            out.push_back({offset, length});
+        size -= length;
+    }
+    return out;
+}
+
 Glance glance_at(const Source& source, std::uint64_t offset, std::uint32_t step) {
     constexpr std::size_t sector = 512;
     ByteVector bytes(std::min<std::size_t>(step, 4096));

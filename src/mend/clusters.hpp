@@ -44,6 +44,11 @@ class FreeClusters {
     const RangeSet& taken_;
 };
 
+/// Clusters of `step` bytes in the order of a content of `size` bytes as ranges, which are joined where they
+/// touch; the last one ends with the content.
+std::vector<ByteRange> ranges_of(const std::vector<std::uint64_t>& clusters, std::uint64_t size,
+                                 std::uint32_t step);
+
 Glance glance_at(const Source& source, std::uint64_t offset, std::uint32_t step);
 
 /// May a file of this format go on in a cluster that looks so?

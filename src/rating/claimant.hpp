@@ -37,9 +37,10 @@ struct RatedEntry {
 
 /// An entry with bytes of the source.
 struct Claimant : RatedEntry {
-    bool verified = false;         ///< its content holds to its end
-    bool strong = false;           ///< by a strong check
-    bool mended = false;           ///< laid out by its own content, after it did not hold where it was taken to lie
+    bool verified = false;  ///< its content holds to its end
+    bool strong = false;    ///< by a strong check
+    bool mended = false;    ///< laid out by its own content or its neighbours', not as it was taken to lie
+    bool contradicted = false;     ///< begins like another format than its name promises
     bool cut_off = false;          ///< of no name, and its end is not known though its format has one
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files
     bool chained = false;          ///< guessed, of a file that its driver kept a chain for

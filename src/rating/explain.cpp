@@ -222,8 +222,18 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
         case Fact::mended:
-            return fmt::format("Its content says where it goes on: {}, found after {}; {}.", counted(e.a, "piece", "pieces"),
+            return fmt::format("Its content says where it goes on: {}, found after {}; {}.",
+                               counted(e.a, "piece", "pieces"),
                                counted(e.b, "layout was tried", "layouts were tried"), e.text);
+        case Fact::dealt:
+            return e.b > 0 ? fmt::format(
+                                 "It was written in turns with other files, {} of which hold so: it lies in "
+                                 "{}; {}.",
+                                 grouped(e.b), counted(e.a, "piece", "pieces"), e.text)
+                           : fmt::format(
+                                 "What other files left of the stretch that it begins in is exactly its "
+                                 "length: it lies in {}; {}.",
+                                 counted(e.a, "piece", "pieces"), e.text);
         case Fact::foreign_start:
             return fmt::format(
                 "{} is recorded to begin within it, and its first bytes are there; a fair check does not see "

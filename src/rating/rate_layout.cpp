@@ -11,6 +11,8 @@ namespace undershelf {
 namespace {
 
 // Likelihoods of the model, as in rate.cpp.
+constexpr double dealt_with_proven = 0.95;  ///< in turns with others that hold so
+constexpr double dealt_alone = 0.85;        ///< the same, where none of the others has a check that tells
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
 constexpr double next_free_prior = 0.94;   ///< of files that step over clusters, as guessed
 constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
@@ -63,6 +65,9 @@ void Rater::weigh_fact(Evidence& e, Balance& b) {
             break;
         case Fact::step_prior:
             Balance::multiply(b.layout, e, share_of(e, next_free_prior));
+            break;
+        case Fact::dealt:
+            Balance::multiply(b.layout, e, e.b > 0 ? dealt_with_proven : dealt_alone);
             break;
         case Fact::chain_crosses:
         case Fact::bad_metadata:

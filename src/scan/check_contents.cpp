@@ -140,8 +140,8 @@ CheckResult check_contents(const CheckOptions& options, Progress& progress) {
         auto result = check_files(*source, shelf, options, progress);
         rate_entries(*source, shelf.view().volumes(), shelf, progress);
         if (!result.interrupted) {
-            const MendOptions mending{false, options.selection, options.contents, options.effort,
-                                      options.decoder_program};
+            const MendOptions mending{
+                {false, options.selection, options.contents}, options.effort, options.decoder_program};
             result.mended = mend_contents(*source, mending, shelf, progress);
             if (result.mended) rate_entries(*source, shelf.view().volumes(), shelf, progress);
             result.interrupted = progress.stopped();

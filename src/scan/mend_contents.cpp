@@ -12,6 +12,7 @@
 #include "content/apart.hpp"
 #include "content/formats.hpp"
 #include "content/signature.hpp"
+#include "scan/mend_scene.hpp"
 #include "scan/pieces_content.hpp"
 
 namespace undershelf {
@@ -20,20 +21,6 @@ namespace {
 
 constexpr int most_rounds = 4;
 constexpr std::uint64_t less_again = 4;  ///< what was tried before gets so much less when it is tried again
-
-/// A content that may be mended.
-struct Candidate {
-    std::int64_t id = 0;
-    int volume = 0;
-    BrokenContent broken;
-    std::uint64_t recorded_size = 0;  ///< bytes
-    std::string ext, before;          ///< `before`: how it lay, in words
-};
-
-std::string in_words(const std::vector<Piece>& pieces) {
-    return pieces.size() == 1 ? "it was taken to lie in one run"
-                              : fmt::format("it was taken to lie in {} runs", pieces.size());
-}
 
 std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
     std::vector<Piece> out;
@@ -48,6 +35,19 @@ std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
     }
     return out;
 }
+
+/// What was found for one entry.
+struct Found {
+    std::int64_t entry = 0;
+    std::vector<ByteRange> ranges;
+    std::uint64_t size = 0;  ///< bytes
+    std::optional<Check> check;
+    Evidence why;
+    /// Others that need one of these clusters have to give way.
+    bool settled = false;
+
+    Strength strength() const { return check && check->complete ? check->strength : Strength::none; }
+};
 
 class Mending {
   public:
@@ -64,11 +64,19 @@ class Mending {
         std::uint64_t all = 0;
         for (int round = 0; round < most_rounds && !progress_.stopped(); ++round) {
             shelf_.commit();
-            look();
+            scene_ = look_for_mending(shelf_, options_.of, progress_);
             if (round == 1) budget_.of_file /= less_again;
-            const auto mended = try_all();
+            progress_.stage("mending contents");
+            not_tried_ = 0;
+            const auto dealt = deal_all();
+            all += dealt;
+            if (dealt > 0) {
+                shelf_.commit();
+                scene_ = look_for_mending(shelf_, options_.of, progress_);
+            }
+            const auto mended = mend_all();
             all += mended;
-            if (mended == 0 && (not_tried_ == 0 || left_ == 0)) break;
+            if (dealt + mended == 0 && (not_tried_ == 0 || left_ == 0)) break;
         }
         if (not_tried_)
             shelf_.add_remark(fmt::format(
@@ -80,80 +88,6 @@ class Mending {
     }
 
   private:
-    /// Who is sure of which bytes, and which contents are broken.
-    void look() {
-        const auto view = shelf_.view();
-        candidates_.clear();
-        volumes_.clear();
-        for (const auto& v : view.volumes()) volumes_.emplace(v.number, v);
-        std::vector<ByteRange> taken;
-        shelf_.for_each_claimant(
-            [&](Claimant& c) {
-                if (c.id == 0 || c.origin == Origin::live || c.is_dir || c.verified ||
-                    c.layout == Layout::known) {
-                    taken.insert(taken.end(), c.ranges.begin(), c.ranges.end());
-                } else if (!c.ranges.empty() && c.origin != Origin::unnamed) {
-                    // What a record says of it: its first cluster.
-                    const auto it = volumes_.find(c.volume);
-                    const auto step = it == volumes_.end() ? 0 : it->second.cluster_size;
-                    if (step)
-                        taken.push_back({c.ranges.front().offset,
-                                         std::min<std::uint64_t>(step, c.ranges.front().length)});
-                }
-            },
-            progress_);
-        taken_ = RangeSet(std::move(taken));
-        view.for_each(options_.selection, {}, [&](const ShelfEntry& e) {
-            if (may_be_mended(e)) add(view, e);
-            return !progress_.stopped();
-        });
-        std::stable_sort(candidates_.begin(), candidates_.end(), [](const Candidate& a, const Candidate& b) {
-            const auto strength = [](const Candidate& c) { return c.broken.format->strength; };
-            if (strength(a) != strength(b)) return strength(a) > strength(b);
-            return std::tie(a.recorded_size, a.id) < std::tie(b.recorded_size, b.id);
-        });
-    }
-
-    bool may_be_mended(const ShelfEntry& e) const {
-        const bool unnamed = e.origin == Origin::unnamed;
-        if (e.origin == Origin::live || unnamed != options_.unnamed || e.is_dir ||
-            e.layout != Layout::assumed || e.size == 0)
-            return false;
-        // What ends early in its place may be a shorter file: nothing says that it goes on elsewhere.
-        if (!e.checked || e.complete.value_or(false)) return false;
-        // Nothing is free now that was taken when it was tried last.
-        const auto failed = failed_.find(e.id);
-        return failed == failed_.end() || failed->second != taken_.bytes();
-    }
-
-    void add(const Shelf& view, const ShelfEntry& e) {
-        const auto it = volumes_.find(e.volume.value_or(0));
-        const auto* format = format_named(e.format);
-        if (it == volumes_.end() || it->second.cluster_size == 0 || !format ||
-            format->strength < Strength::fair || !options_.contents.wants(*format))
-            return;
-        const auto pieces = view.pieces(e.id);
-        if (pieces.empty() || pieces.front().kind != PieceKind::stored || pieces.front().offset != 0) return;
-        for (const auto& p : pieces) {
-            if (p.kind != PieceKind::stored && p.kind != PieceKind::missing) return;
-        }
-        Candidate c;
-        c.id = e.id;
-        c.volume = it->first;
-        c.broken = {pieces.front().source, options_.unnamed ? 0 : e.size, format};
-        c.recorded_size = e.size;
-        c.ext = e.ext;
-        c.before = in_words(pieces);
-        candidates_.push_back(std::move(c));
-    }
-
-    struct Job {
-        const Candidate* candidate = nullptr;
-        std::optional<MendedContent> mended;
-        std::uint64_t may_cost = 0;  ///< clusters
-        MendCost cost;
-    };
-
     std::optional<Check> check(const std::vector<ByteRange>& ranges, std::uint64_t size) {
         PiecesContent content(source_, pieces_of(ranges), size, progress_);
         CheckLimits limits;
@@ -161,97 +95,236 @@ class Mending {
         return decoders_.check(content, limits);
     }
 
-    void search(Job& job) {
-        const auto& c = *job.candidate;
-        const auto& volume = volumes_.at(c.volume);
+    FreeClusters free_of(int number, const RangeSet& taken) const {
+        const auto& volume = scene_.volumes.at(number);
         const ByteRange within{
             volume.offset, std::min(volume.size, source_.size() - std::min(source_.size(), volume.offset))};
-        const FreeClusters free(volume.grid_start, volume.cluster_size, within, taken_);
-        if (!free.on_grid(c.broken.start) || job.may_cost == 0) return;
-        MendLimits limits;
-        limits.clusters = job.may_cost;
-        limits.trials = std::max(limits.trials, job.may_cost);
-        job.mended = mend_alone(
-            source_, c.broken, free,
-            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits,
-            [&] { return progress_.stopped(); }, job.cost);
+        return FreeClusters(volume.grid_start, volume.cluster_size, within, taken);
     }
 
-    /// Returns how many were mended.
-    std::uint64_t try_all() {
-        progress_.stage("mending contents");
-        std::vector<Job> done;
-        std::size_t next = 0;
-        in_order<Job>(
-            [&](Job& job) {
-                if (next == candidates_.size() || progress_.stopped()) return false;
-                job.candidate = &candidates_[next++];
-                // What each may take is told before any is tried: the same whatever comes of the others.
-                const auto step = volumes_.at(job.candidate->volume).cluster_size;
-                job.may_cost =
-                    std::min(left_, share_of_file(budget_, job.candidate->recorded_size / step + 1));
-                left_ -= job.may_cost;
+    MendLimits limits_of(std::uint64_t may_cost) const {
+        MendLimits out;
+        out.clusters = may_cost;
+        out.trials = std::max(out.trials, may_cost);
+        return out;
+    }
+
+    /// Works on all of some jobs by all cores, in their order, each within what it may cost: that is told
+    /// before any is tried, so that it is the same whatever comes of the others.
+    template <class Job, class Work>
+    void work_on(std::vector<Job>& jobs, const Work& work) {
+        std::size_t next = 0, done = 0;
+        in_order<Job*>(
+            [&](Job*& job) {
+                if (next == jobs.size() || progress_.stopped()) return false;
+                job = &jobs[next++];
+                job->may_cost = std::min(left_, job->may_cost);
+                left_ -= job->may_cost;
                 return true;
             },
-            [&](Job& job) { search(job); },
-            [&](Job&& job) {
-                progress_.at(done.size() + 1, candidates_.size());
-                done.push_back(std::move(job));
-            });
-        not_tried_ = 0;
-        for (const auto& job : done) {
-            left_ += job.may_cost - std::min(job.may_cost, job.cost.clusters);
-            not_tried_ += job.may_cost == 0;
+            [&](Job* job) {
+                if (job->may_cost > 0) work(*job);
+            },
+            [&](Job*) { progress_.at(++done, jobs.size()); });
+        for (std::size_t i = 0; i < next; ++i) {
+            left_ += jobs[i].may_cost - std::min(jobs[i].may_cost, jobs[i].cost.clusters);
+            not_tried_ += jobs[i].may_cost == 0;
         }
-        return settle(done);
+    }
+
+    struct DealJob {
+        int volume = 0;
+        std::vector<const OpenFile*> open;
+        std::optional<DealtHand> hand;
+        std::uint64_t may_cost = 0;  ///< clusters
+        MendCost cost;
+    };
+
+    /// Stretches that several files were written to in turns. Returns how many files were laid out anew.
+    std::uint64_t deal_all() {
+        std::vector<DealJob> jobs;
+        for (const auto& [number, open] : scene_.open) {
+            const auto free = free_of(number, scene_.sure);
+            std::vector<DealtFile> files;
+            for (const auto& o : open) files.push_back(o.file);
+            for (const auto& group : files_in_turns(files, free)) {
+                DealJob job;
+                job.volume = number;
+                for (const auto i : group) {
+                    job.open.push_back(&open[i]);
+                    job.may_cost += share_of_file(budget_, files[i].size / free.step() + 1);
+                }
+                if (is_worth_it(job)) jobs.push_back(std::move(job));
+            }
+        }
+        work_on(jobs, [&](DealJob& job) { deal(job); });
+        std::vector<Found> found;
+        for (auto& job : jobs) {
+            if (job.hand) append_found(job, found);
+        }
+        return keep_all(found);
+    }
+
+    /// Nothing is learnt from one that lies in one run, and the same was tried once.
+    bool is_worth_it(const DealJob& job) {
+        const bool wanted =
+            std::any_of(job.open.begin(), job.open.end(), [](const OpenFile* o) { return o->wanted; });
+        std::vector<std::int64_t> who{static_cast<std::int64_t>(scene_.sure.bytes())};
+        for (const auto* o : job.open) who.push_back(o->id);
+        return wanted && dealt_before_.insert(std::move(who)).second;
+    }
+
+    void deal(DealJob& job) {
+        const auto free = free_of(job.volume, scene_.sure);
+        std::vector<DealtFile> files;
+        for (const auto* o : job.open) files.push_back(o->file);
+        job.hand = deal_out(
+            files, free, [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); },
+            together(job), limits_of(job.may_cost), [&] { return progress_.stopped(); }, job.cost);
+        if (job.hand && job.open.size() == 1 && job.hand->proven == 0 && !is_left_over(job)) job.hand.reset();
+    }
+
+    /// One alone goes on where others' clusters end, which it may have lost to them. Were all those that are
+    /// proven between its pieces there before its last change? And where no check says that it holds, is its
+    /// length what is left, to the cluster?
+    bool is_left_over(const DealJob& job) const {
+        const auto& open = *job.open.front();
+        const auto& content = job.hand->contents.front();
+        const auto first = content.ranges.front().offset, last = content.ranges.back().offset;
+        auto it = std::lower_bound(scene_.proven.begin(), scene_.proven.end(), first,
+                                   [](const auto& p, std::uint64_t at) { return p.first.offset < at; });
+        bool any = false;
+        for (; it != scene_.proven.end() && it->first.offset < last; ++it) {
+            any = true;
+            if (!overlap(open.written, it->second)) return false;
+        }
+        if (!any || content.holds()) return any;
+        const auto free = free_of(job.volume, scene_.taken);
+        const auto end = content.ranges.back().end() + free.step() - 1;
+        const auto next = end - (end - open.file.start) % free.step();
+        return free.on_grid(next) && !free.is_free(next);
+    }
+
+    static bool together(const DealJob& job) {
+        for (const auto* a : job.open) {
+            for (const auto* b : job.open) {
+                if (!overlap(a->written, b->written)) return false;
+            }
+        }
+        return true;
+    }
+
+    void append_found(DealJob& job, std::vector<Found>& out) const {
+        for (std::size_t i = 0; i < job.open.size(); ++i) {
+            const auto& open = *job.open[i];
+            auto& dealt = job.hand->contents[i];
+            if (!open.wanted || (dealt.ranges == open.lies && !dealt.proven())) continue;
+            Found found;
+            found.entry = open.id;
+            found.size = open.file.size;
+            const auto pieces = dealt.ranges.size();
+            const auto before = lies_in_words(open.lies.size());
+            found.why = dealt.proven() ? Evidence{Fact::mended, pieces, job.hand->trials, before}
+                                       : Evidence{Fact::dealt, pieces, job.hand->proven, before};
+            found.settled = job.hand->proven > 0;
+            found.ranges = std::move(dealt.ranges);
+            found.check = std::move(dealt.check);
+            out.push_back(std::move(found));
+        }
+    }
+
+    struct MendJob {
+        const MendCandidate* candidate = nullptr;
+        std::optional<MendedContent> mended;
+        std::uint64_t may_cost = 0;  ///< clusters
+        MendCost cost;
+    };
+
+    /// What is left, one by one. Returns how many were mended.
+    std::uint64_t mend_all() {
+        std::vector<MendJob> jobs;
+        for (const auto& c : scene_.broken) {
+            // Nothing is free now that was taken when it was tried last.
+            const auto failed = failed_.find(c.id);
+            if (failed != failed_.end() && failed->second == scene_.taken.bytes()) continue;
+            MendJob job;
+            job.candidate = &c;
+            job.may_cost =
+                share_of_file(budget_, c.recorded_size / scene_.volumes.at(c.volume).cluster_size + 1);
+            jobs.push_back(std::move(job));
+        }
+        work_on(jobs, [&](MendJob& job) { mend(job); });
+        std::vector<Found> found;
+        for (auto& job : jobs) {
+            if (!job.mended) {
+                if (job.may_cost > 0) failed_[job.candidate->id] = scene_.taken.bytes();
+                continue;
+            }
+            auto& m = *job.mended;
+            Evidence why{Fact::mended, m.pieces(), m.trials, job.candidate->before};
+            found.push_back(
+                {job.candidate->id, std::move(m.ranges), m.size, std::move(m.check), std::move(why), false});
+        }
+        return keep_all(found);
+    }
+
+    void mend(MendJob& job) {
+        const auto& c = *job.candidate;
+        const auto free = free_of(c.volume, scene_.taken);
+        if (!free.on_grid(c.broken.start)) return;
+        job.mended = mend_alone(
+            source_, c.broken, free,
+            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); },
+            limits_of(job.may_cost), [&] { return progress_.stopped(); }, job.cost);
     }
 
     /// Those of which another one, whose check is as strong or stronger, needs a cluster as well.
-    static std::set<const Job*> contested(const std::vector<Job>& jobs) {
-        std::vector<std::pair<ByteRange, const Job*>> all;
-        for (const auto& job : jobs) {
-            if (!job.mended) continue;
-            for (const auto& range : job.mended->ranges) all.emplace_back(range, &job);
+    static std::set<const Found*> contested(const std::vector<Found>& all_found) {
+        std::vector<std::pair<ByteRange, const Found*>> all;
+        for (const auto& found : all_found) {
+            for (const auto& range : found.ranges) all.emplace_back(range, &found);
         }
         std::sort(all.begin(), all.end(),
                   [](const auto& a, const auto& b) { return a.first.offset < b.first.offset; });
-        std::set<const Job*> out;
-        std::vector<std::pair<std::uint64_t, const Job*>> open;  // with where each ends
-        for (const auto& [range, job] : all) {
+        std::set<const Found*> out;
+        std::vector<std::pair<std::uint64_t, const Found*>> open;  // with where each ends
+        for (const auto& [range, one] : all) {
             std::erase_if(open, [&](const auto& o) { return o.first <= range.offset; });
             for (const auto& [end, other] : open) {
-                if (other == job) continue;
-                const auto mine = job->mended->check.strength, its = other->mended->check.strength;
-                if (its >= mine) out.insert(job);
+                if (other == one) continue;
+                const auto mine = one->strength(), its = other->strength();
+                if (its >= mine) out.insert(one);
                 if (mine >= its) out.insert(other);
             }
-            open.emplace_back(range.end(), job);
+            open.emplace_back(range.end(), one);
         }
         return out;
     }
 
     /// Of two that need the same cluster a strong check has it; where none is stronger, neither is mended.
-    std::uint64_t settle(std::vector<Job>& jobs) {
-        const auto doubted = contested(jobs);
+    std::uint64_t keep_all(std::vector<Found>& all) {
+        const auto doubted = contested(all);
         std::uint64_t out = 0;
-        for (auto& job : jobs) {
-            if (!job.mended && job.may_cost > 0) failed_[job.candidate->id] = taken_.bytes();
-            if (job.mended && !doubted.count(&job)) out += keep(job);
-        }
+        for (const auto& found : all) out += !doubted.count(&found) && keep(found);
         return out;
     }
 
     /// False where the work ended while it was read.
-    bool keep(const Job& job) {
-        const auto& c = *job.candidate;
-        const auto& m = *job.mended;
-        // Once more, for what it tells of itself.
-        PiecesContent content(source_, pieces_of(m.ranges), m.size, progress_);
-        auto check = decoders_.check(content, {});
-        if (progress_.stopped()) return false;
-        if (!check || !check->complete) check = m.check;
-        shelf_.set_mended(c.id, m.size, m.ranges, {Fact::mended, m.pieces(), m.trials, c.before});
-        shelf_.set_check(c.id, check, kind_of_file(c.ext, format_shown_by(check)));
+    bool keep(const Found& found) {
+        auto check = found.check;
+        if (found.strength() > Strength::none) {
+            // Once more, for what it tells of itself.
+            PiecesContent content(source_, pieces_of(found.ranges), found.size, progress_);
+            check = decoders_.check(content, {});
+            if (progress_.stopped()) return false;
+            if (!check || !check->complete) check = found.check;
+        }
+        shelf_.set_mended(found.entry, found.size, found.ranges, found.why);
+        if (check) {
+            const auto entry = shelf_.view().entry(found.entry);
+            shelf_.set_check(found.entry, check,
+                             kind_of_file(entry ? entry->ext : std::string(), format_shown_by(check)));
+        }
         return true;
     }
 
@@ -263,10 +336,9 @@ class Mending {
     MendBudget budget_;
     std::uint64_t left_;  ///< clusters that may be read in this run
     std::uint64_t not_tried_ = 0;
-    std::map<int, Volume> volumes_;
-    RangeSet taken_;
-    std::vector<Candidate> candidates_;
+    MendScene scene_;
     std::map<std::int64_t, std::uint64_t> failed_;  ///< by entry: how much was taken when it was tried last
+    std::set<std::vector<std::int64_t>> dealt_before_;
 };
 
 }  // namespace

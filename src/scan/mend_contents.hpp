@@ -4,19 +4,15 @@
 #include <string>
 
 #include "base/progress.hpp"
-#include "mend/alone.hpp"
 #include "mend/effort.hpp"
-#include "scan/narrowing.hpp"
+#include "scan/mend_scene.hpp"
 #include "shelf/writer.hpp"
 #include "source/source.hpp"
 
 namespace undershelf {
 
-/// Which contents are mended.
 struct MendOptions {
-    bool unnamed = false;      ///< contents without names, else those with one
-    Selection selection = {};  ///< of these
-    Narrowing contents = {};   ///< whose content is one of these
+    MendSelection of;  ///< which contents are mended
     MendEffort effort = MendEffort::normal;
     std::string decoder_program = {};  ///< as DecodersApart has it
 };

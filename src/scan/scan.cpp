@@ -206,8 +206,8 @@ void run_passes(const Source& source, const ScanOptions& options, const Hints& h
         check_files(source, shelf, checks, progress);
         rate_entries(source, shelf.view().volumes(), shelf, progress);
         const auto mend = [&](bool unnamed, const Narrowing& contents) {
-            const MendOptions mending{unnamed, checks.selection, contents, options.effort,
-                                      options.decoder_program};
+            const MendOptions mending{
+                {unnamed, checks.selection, contents}, options.effort, options.decoder_program};
             if (!progress.stopped() && mend_contents(source, mending, shelf, progress) > 0)
                 rate_entries(source, shelf.view().volumes(), shelf, progress);
         };

@@ -169,10 +169,13 @@ enum class Fact : std::uint16_t {
     short_alias = 81,        ///< only the alias of its name is left: its extension is cut to three letters
     beyond_volume = 82,      ///< a: bytes that lie after its volume's present end
     name_taken_out = 83,     ///< its name is after the used part of its records, from which it was taken
-    mended = 84,             ///< laid out by its own content. a: pieces, b: layouts that were tried; text: the earlier one
+    mended =
+        84,  ///< laid out by its own content. a: pieces, b: layouts that were tried; text: the earlier one
+    dealt = 85,  ///< laid out by turns with other files that were open. a: pieces, b: of these files, how
+                 ///< many hold in pieces; text: the earlier layout
 };
 /// One more than the last Fact.
-constexpr std::uint16_t facts_end = 85;
+constexpr std::uint16_t facts_end = 86;
 
 struct Evidence {
     Fact fact{};
