@@ -3,6 +3,7 @@
 #include <algorithm>
 
 #include "mend/ends.hpp"
+#include "unnamed/measure.hpp"
 
 namespace undershelf {
 
@@ -27,6 +28,8 @@ class Search {
 
     std::optional<MendedContent> run() {
         if (wanted() > limits_.most) return std::nullopt;
+        if (broken_.size == 0) step_over();
+        if (done_ || broken_.format->strength < least_strength(broken_)) return std::move(done_);
         std::vector<std::uint64_t> lay{broken_.start};
         fill(lay);
         auto best = tried(lay);
@@ -87,15 +90,54 @@ class Search {
         constexpr std::uint64_t laid_out_for_one = 64;
         clusters_ += reached(*out) / step_ + 1 + lay.size() / laid_out_for_one;
         const bool ends = out->complete && (broken_.size == 0 || out->holds_to == broken_.size);
-        if (ends && out->strength >= least_strength(broken_) && !out->loose_end) {
-            MendedContent found;
-            found.size = out->holds_to;
-            found.ranges = ranges_of(lay, found.size, step_);
-            found.check = *out;
-            found.trials = trials_;
-            done_ = std::move(found);
-        }
+        if (ends && out->strength >= least_strength(broken_) && !out->loose_end) accept(lay, *out);
         return out;
+    }
+
+    void accept(const std::vector<std::uint64_t>& lay, const Check& check) {
+        MendedContent found;
+        found.size = check.holds_to;
+        if (broken_.size == 0) {
+            const auto last = lay[(found.size - 1) / step_];
+            found.size += bytes_after_end(source_, last + (found.size - 1) % step_ + 1, last + step_);
+        }
+        found.ranges = ranges_of(lay, found.size, step_);
+        found.check = check;
+        found.trials = trials_;
+        done_ = std::move(found);
+    }
+
+    /// What holds once it steps over those that lie within it needs no further trials, and so no strong check
+    /// against their luck. Where a folder was made for one of these, its cluster may be between as well: it
+    /// is zeros where somebody wiped it.
+    void step_over() {
+        for (const bool zeros_too : {false, true}) {
+            for (const std::uint64_t longest : {std::uint64_t{64}, std::uint64_t{1024}, limits_.longest}) {
+                if (spent()) return;
+                std::vector<std::uint64_t> lay{broken_.start};
+                for (auto at = free_.after(broken_.start); at && lay.size() < longest;
+                     at = free_.after(*at)) {
+                    if (!zeros_too || !zeros_before_taken(*at)) lay.push_back(*at);
+                }
+                const auto check = tried_so(lay);
+                if (done_) return;
+                const bool whole =
+                    check && check->complete && !check->loose_end && check->strength > Strength::none;
+                if (whole && ranges_of(lay, check->holds_to, step_).size() > 1) accept(lay, *check);
+                if (done_ || (check && check->complete)) break;
+            }
+            if (done_) return;
+        }
+    }
+
+    /// Are there zeros from here to the next cluster that is taken, which is near?
+    bool zeros_before_taken(std::uint64_t offset) const {
+        constexpr int near = 4;
+        for (int i = 0; i < near; ++i, offset += step_) {
+            if (!free_.is_free(offset)) return i > 0;
+            if (!glance_at(source_, offset, step_).zeros) return false;
+        }
+        return false;
     }
 
     bool fits(std::uint64_t offset) {
@@ -299,7 +341,8 @@ std::optional<MendedContent> mend_alone(const Source& source, const BrokenConten
                                         const FreeClusters& free, const CheckRanges& check,
                                         const MendLimits& limits, const std::function<bool()>& stopped,
                                         MendCost& cost) {
-    if (!broken.format || broken.format->strength < least_strength(broken)) return std::nullopt;
+    if (!broken.format || (broken.size && broken.format->strength < least_strength(broken)))
+        return std::nullopt;
     Search search(source, broken, free, check, limits, stopped);
     auto out = search.run();
     cost.trials += search.cost().trials;

@@ -43,7 +43,8 @@ struct MendCost {
 using CheckRanges =
     std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
 
-/// With a recorded length the format's check has to be fair at least, without one strong. Returns nothing
+/// With a recorded length the format's check has to be fair at least. Without one it has to be strong, or any
+/// where the content steps over what is taken, and then holds. Returns nothing
 /// where no layout of its clusters holds to the end within the limits. `cost` is raised by what was tried.
 std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
                                         const FreeClusters& free, const CheckRanges& check,

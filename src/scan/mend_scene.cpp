@@ -59,6 +59,9 @@ class Looking {
                 for (const auto& range : c.ranges) out_.proven.emplace_back(range, written(c));
             return;
         }
+        // Where something begins and holds, others step over it.
+        if (c.origin == Origin::unnamed && c.holds)
+            starts_.insert(starts_.end(), c.ranges.begin(), c.ranges.end());
         if (c.ranges.empty() || c.origin == Origin::unnamed || c.contradicted) return;
         // What a record says of it: its first cluster.
         const auto it = out_.volumes.find(c.volume);

@@ -105,6 +105,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit,
                                    q.getColumn(i + 4).getInt() != 0,
                                    static_cast<std::uint64_t>(q.getColumn(i + 6).getInt64())};
         c.strong = check.strength >= Strength::strong;
+        c.holds = check.complete;
         const bool may_hold = check.proves(c.size, {});
         if (may_hold || c.origin == Origin::former ||
             (c.layout == Layout::assumed && c.origin != Origin::live)) {

@@ -125,14 +125,11 @@ class Measuring {
         return all_zero(source_.read_vector({stretch_.start + from, to - from}));
     }
 
-    /// Some writers put a few bytes more after the end that the structure tells. Zeros from there to the end
-    /// of the sector show them.
     void add_what_follows() {
-        const auto end = out_.range.length,
-                   sector_end = std::min(sector_up(end), stretch_.end - stretch_.start);
-        constexpr std::uint64_t least_zeros = 8;
-        const auto last = std::max(end, without_zeros(sector_end, sector));
-        if (last > end && sector_end - last >= least_zeros) end_at(last, Ending::zeros);
+        const auto more =
+            bytes_after_end(source_, out_.range.end(), stretch_.start + step_up(out_.range.length));
+        if (more > 0 && out_.range.end() + more <= stretch_.end)
+            end_at(out_.range.length + more, Ending::zeros);
     }
 
     /// Where another content begins, from the start; the stretch's end where none does.
@@ -315,6 +312,19 @@ class Measuring {
 };
 
 }  // namespace
+
+std::uint64_t bytes_after_end(const Source& source, std::uint64_t end, std::uint64_t cluster_end) {
+    constexpr std::uint64_t least_zeros = 8;
+    const auto in_sector = (sector - end % sector) % sector;
+    const auto looked = source.read_vector({end, std::min(in_sector + sector, cluster_end - end)});
+    const auto rest =
+        Bytes(looked).first(static_cast<std::size_t>(std::min<std::uint64_t>(in_sector, looked.size())));
+    const auto last = std::find_if(rest.rbegin(), rest.rend(), [](std::uint8_t b) { return b != 0; });
+    const auto zeros = static_cast<std::uint64_t>(last - rest.rbegin());
+    const auto next = Bytes(looked).subspan(rest.size());
+    const bool shown = zeros >= least_zeros || (next.size() == sector && all_zero(next));
+    return shown ? rest.size() - zeros : 0;
+}
 
 std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
                                 std::uint64_t& read, ContentReading& reading) {

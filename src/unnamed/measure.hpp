@@ -49,6 +49,11 @@ struct Stretch {
     std::function<std::uint64_t(std::uint64_t from, const Format& own, std::uint64_t own_to)> next_start;
 };
 
+/// Some writers put a few bytes more after the end that the structure tells. Zeros after them show them, in
+/// the same sector or throughout the next one: how many they are, from `end` in the source on; 0 for none.
+/// The cluster of that end ends at `cluster_end`.
+std::uint64_t bytes_after_end(const Source& source, std::uint64_t end, std::uint64_t cluster_end);
+
 /// Measures what begins at `stretch.start`; nothing where what looked like a start is none. Reads as far as
 /// it holds, and twice what has no end of its own; `read` is raised by the bytes of that.
 std::optional<Measured> measure(const Source& source, const Stretch& stretch, const Progress& progress,
