@@ -92,10 +92,19 @@ LostSteps::Start LostSteps::look_at(const File& file) const {
         case Agreement::agrees:
             return Start::own;
         case Agreement::weakly:
-            return Start::text;
+            return ends_as_text(file) ? Start::text : Start::other;
         default:
             return Start::other;
     }
+}
+
+/// What begins with characters by chance goes on as something else.
+bool LostSteps::ends_as_text(const File& file) const {
+    const auto runs = runs_of(file);
+    if (runs.empty()) return false;
+    const auto in_last = (file.size - 1) % grid_.cluster_size + 1;
+    const auto bytes = source_.read_vector({grid_.offset(runs.back().end() - 1), in_last});
+    return is_text_start(Bytes(bytes).last(std::min<std::size_t>(bytes.size(), signature_bytes)));
 }
 
 bool LostSteps::is_text(const File& file) const {

@@ -52,6 +52,7 @@ class LostSteps {
     bool stands(File& older, const File& file);
     Start look_at(const File& file) const;
     bool is_text(const File& file) const;
+    bool ends_as_text(const File& file) const;
     std::vector<Run> runs_of(const File& file) const;
     ByteVector first_bytes(const File& file) const;
 

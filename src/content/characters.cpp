@@ -105,6 +105,7 @@ bool TextScan::take_bytes(Bytes part) {
             const auto from = i;
             while (i < part.size() && part[i] < 0x7F && part[i] >= 0x20) ++i;
             at_ += i - from;
+            if (i > from) alike_ = 0;
             if (i == part.size()) break;
         }
         byte(part[i++]);
@@ -115,6 +116,10 @@ bool TextScan::take_bytes(Bytes part) {
 
 void TextScan::byte(std::uint8_t b) {
     if (is_stray_control(b)) stray(b == 0);
+    alike_ = b >= 0x80 && b == last_ ? alike_ + 1 : 0;
+    last_ = b;
+    // Old texts draw lines as long as a page is wide; no one is longer.
+    if (alike_ == near && !broken_at_) broken_at_ = at_ - near;
     if (encoding_ != Encoding::utf8) return;
     if (follow_ > 0 && (b & 0xC0) == 0x80) {
         wide_characters_ += --follow_ == 0;

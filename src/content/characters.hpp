@@ -47,6 +47,8 @@ class TextScan {
     bool zeros_ = false;
     // The last stray characters.
     std::uint64_t strays_[2] = {~0ull, ~0ull};
+    std::uint8_t last_ = 0;
+    std::uint64_t alike_ = 0;  ///< bytes that are the same one, no ASCII, without another between
     bool stray_zeros_[2] = {false, false};
     // Of a stretch of 256 bytes: what is malformed, or of another script than all before.
     std::uint64_t stretch_at_ = 0, odd_at_ = 0;

@@ -1,6 +1,7 @@
 #include "mend/alone.hpp"
 
 #include <algorithm>
+#include <utility>
 
 #include "mend/ends.hpp"
 #include "unnamed/measure.hpp"
@@ -269,10 +270,13 @@ class Search {
         fill_to(out, n);
         return out;
     }
+    /// At the end of a volume drivers begin anew.
     void fill_to(std::vector<std::uint64_t>& lay, std::size_t n) const {
+        bool anew = lay.back() < broken_.start;
         while (lay.size() < n) {
-            const auto next = free_.after(lay.back());
-            if (!next) return;
+            auto next = free_.after(lay.back());
+            if (!next && !std::exchange(anew, true)) next = free_.first();
+            if (!next || (anew && *next >= broken_.start)) return;
             lay.push_back(*next);
         }
     }

@@ -83,7 +83,8 @@ Glance glance_at(const Source& source, std::uint64_t offset, std::uint32_t step)
 bool may_go_on(const Format& format, const Glance& glance) {
     if (glance.zeros && (format.filling == Filling::no_zeros || format.filling == Filling::dense))
         return false;
-    if (glance.text && format.filling == Filling::dense) return false;
+    // Pictures and films keep texts about themselves.
+    if (glance.text && format.filling == Filling::dense && format.kind == Kind::archive) return false;
     return !glance.begins || format.holds_files;
 }
 

@@ -34,7 +34,7 @@ constexpr MendBudget budget_of(MendEffort effort) {
 
 /// What a file of so many clusters gets: what is short needs less.
 constexpr std::uint64_t share_of_file(const MendBudget& budget, std::uint64_t clusters) {
-    constexpr std::uint64_t for_each = 400;
+    constexpr std::uint64_t for_each = 1000;
     return std::min(budget.of_file, std::max<std::uint64_t>(clusters, 4) * for_each);
 }
 

@@ -37,10 +37,11 @@ struct RatedEntry {
 
 /// An entry with bytes of the source.
 struct Claimant : RatedEntry {
-    bool verified = false;  ///< its content holds to its end
-    bool strong = false;    ///< by a strong check
-    bool holds = false;     ///< to an end that its structure tells, by whichever check
-    bool mended = false;    ///< laid out by its own content or its neighbours', not as it was taken to lie
+    bool verified = false;      ///< its content holds to its end
+    bool strong = false;        ///< by a strong check
+    bool fails_weakly = false;  ///< a weak check found that it does not hold
+    bool holds = false;         ///< to an end that its structure tells, by whichever check
+    bool mended = false;  ///< laid out by its own content or its neighbours', not as it was taken to lie
     bool contradicted = false;     ///< begins like another format than its name promises
     bool cut_off = false;          ///< of no name, and its end is not known though its format has one
     bool steps_over_lost = false;  ///< its guessed layout builds on that of other lost files

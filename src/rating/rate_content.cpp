@@ -20,7 +20,7 @@ constexpr double contradicts_own = 0.03;  ///< that a file is whole whose bytes 
 constexpr double contradiction_left = 0.3;
 constexpr double text_throughout_odds = 2.5;  ///< all looked-at bytes are text, as they should be
 constexpr double text_recorded_odds =
-    4;  ///< of a recorded one: three of four files that may have come over it are no texts
+    4;  ///< where all of it was looked at: three of four files that may have come over it are no texts
 constexpr double zeros_unlikely =
     0.02;  ///< zeros where this kind of file has none, and it is whole all the same
 // Of 5,000 lost files of practice volumes that are right and hold, none ends as a shorter file does.
@@ -81,9 +81,10 @@ void Rater::weigh_content(Subject& s, Balance& b) {
         s.evidence.push_back(std::move(e));
     } else if (seen.text_throughout) {
         Evidence e{Fact::text_throughout, 0, 0, {}};
-        if (s.layout == Layout::assumed)
-            Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
-        else
+        const bool assumed = s.layout == Layout::assumed;
+        if (assumed) Balance::multiply(b.layout, e, odds_times(b.layout, text_throughout_odds) / b.layout);
+        // Looked at here and there it says little of what came over it unseen; read to its end it does.
+        if (!assumed || (s.check && s.check->complete))
             b.settle_unseen(e, odds_times(b.unseen, text_recorded_odds));
         s.evidence.push_back(std::move(e));
     }

@@ -20,6 +20,8 @@ namespace undershelf {
 namespace {
 
 constexpr int most_rounds = 4;
+constexpr std::uint64_t part_over_starts =
+    4;                                   ///< of what a file may cost this part is kept for the second look
 constexpr std::uint64_t less_again = 4;  ///< what was tried before gets so much less when it is tried again
 
 std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
@@ -268,14 +270,21 @@ class Mending {
         return keep_all(found);
     }
 
+    /// First as if all that is recorded were still there; what is older may have been written over.
     void mend(MendJob& job) {
+        mend_around(job, scene_.taken, job.may_cost - job.may_cost / part_over_starts);
+        if (!job.mended && !options_.of.unnamed && !progress_.stopped())
+            mend_around(job, scene_.firm, job.may_cost - std::min(job.may_cost, job.cost.clusters));
+    }
+
+    void mend_around(MendJob& job, const RangeSet& taken, std::uint64_t may_cost) {
         const auto& c = *job.candidate;
-        const auto free = free_of(c.volume, scene_.taken);
-        if (!free.on_grid(c.broken.start)) return;
+        const auto free = free_of(c.volume, taken);
+        if (!free.on_grid(c.broken.start) || may_cost == 0) return;
         job.mended = mend_alone(
             source_, c.broken, free,
-            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); },
-            limits_of(job.may_cost), [&] { return progress_.stopped(); }, job.cost);
+            [&](const auto& ranges, std::uint64_t size) { return check(ranges, size); }, limits_of(may_cost),
+            [&] { return progress_.stopped(); }, job.cost);
     }
 
     /// Those of which another one, whose check is as strong or stronger, needs a cluster as well.

@@ -21,6 +21,8 @@ class Looking {
     MendScene run() {
         for (const auto& v : view_.volumes()) out_.volumes.emplace(v.number, v);
         shelf_.for_each_claimant([&](Claimant& c) { take(c); }, progress_);
+        out_.firm = RangeSet(firm_);
+        sure_.insert(sure_.end(), firm_.begin(), firm_.end());
         out_.sure = RangeSet(sure_);
         auto taken = std::move(sure_);
         taken.insert(taken.end(), starts_.begin(), starts_.end());
@@ -54,21 +56,23 @@ class Looking {
     void take(const Claimant& c) {
         const bool lost_file = c.id != 0 && c.origin != Origin::live && !c.is_dir;
         if (!lost_file || c.verified || c.mended || c.layout == Layout::known) {
-            sure_.insert(sure_.end(), c.ranges.begin(), c.ranges.end());
+            auto& held = !lost_file || c.verified || c.mended ? firm_ : sure_;
+            held.insert(held.end(), c.ranges.begin(), c.ranges.end());
             if (lost_file)
                 for (const auto& range : c.ranges) out_.proven.emplace_back(range, written(c));
             return;
         }
-        // Where something begins and holds, others step over it.
-        if (c.origin == Origin::unnamed && c.holds)
-            starts_.insert(starts_.end(), c.ranges.begin(), c.ranges.end());
+        // Others step over what holds, by whichever check.
+        if (c.holds) starts_.insert(starts_.end(), c.ranges.begin(), c.ranges.end());
         if (c.ranges.empty() || c.origin == Origin::unnamed || c.contradicted) return;
         // What a record says of it: its first cluster.
         const auto it = out_.volumes.find(c.volume);
         const auto step = it == out_.volumes.end() ? 0 : it->second.cluster_size;
         if (step == 0) return;
         const auto start = c.ranges.front().offset;
-        starts_.push_back({start, std::min<std::uint64_t>(step, c.ranges.front().length)});
+        // What a weak check contradicts was mostly written over.
+        if (!c.fails_weakly)
+            starts_.push_back({start, std::min<std::uint64_t>(step, c.ranges.front().length)});
         if (c.size == 0 || it->second.grid_start > start || (start - it->second.grid_start) % step != 0)
             return;
         OpenFile open;
@@ -139,7 +143,7 @@ class Looking {
     const MendSelection& of_;
     const Progress& progress_;
     MendScene out_;
-    std::vector<ByteRange> sure_, starts_;
+    std::vector<ByteRange> firm_, sure_, starts_;
     std::set<std::int64_t> wanted_;
 };
 

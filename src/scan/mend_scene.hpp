@@ -42,8 +42,9 @@ struct OpenFile {
 
 struct MendScene {
     std::map<int, Volume> volumes;
-    RangeSet sure;   ///< of live files, folders, recorded layouts, and contents that are proven
-    RangeSet taken;  ///< these, and the recorded first clusters of all others
+    RangeSet firm;   ///< of live files, folders, and contents that are proven
+    RangeSet sure;   ///< these, and where recorded layouts are
+    RangeSet taken;  ///< these, what holds by a weak check, and the recorded first clusters of all others
     std::vector<MendCandidate> broken;          ///< the best founded first
     std::map<int, std::vector<OpenFile>> open;  ///< by volume, ascending by start
     /// Where lost files are that are proven, ascending, with when they were written.

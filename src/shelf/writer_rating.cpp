@@ -106,6 +106,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit,
                                    static_cast<std::uint64_t>(q.getColumn(i + 6).getInt64())};
         c.strong = check.strength >= Strength::strong;
         c.holds = check.complete;
+        c.fails_weakly = !check.complete && check.strength == Strength::weak;
         const bool may_hold = check.proves(c.size, {});
         if (may_hold || c.origin == Origin::former ||
             (c.layout == Layout::assumed && c.origin != Origin::live)) {
