@@ -92,6 +92,14 @@ TEST_F(AroundLostFiles, TakesATextAmongBinaryDataForItsOwn) {
     EXPECT_FALSE(settled().count(3));
 }
 
+TEST_F(AroundLostFiles, AFileThatGoesOnAsNoTextIsNone) {
+    lose(1, "act one.txt", 12, 2, std::string(cluster_size, 'a'), 5);
+    lose(2, "late.dat", 10, 3, std::string(1, '\0'), 9);
+    EXPECT_TRUE(settled().empty());
+    lose(1, "act one.txt", 12, 2, std::string(2 * cluster_size, 'a'), 5);
+    EXPECT_EQ(settled().at(2), (Runs{{10, 2}, {14, 1}}));
+}
+
 TEST_F(AroundLostFiles, StepsAroundWhatStepsAroundOthers) {
     lose(1, "a.png", 12, 1, png, 1);
     lose(2, "b.png", 11, 2, png, 2);  // 11, 13

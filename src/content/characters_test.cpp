@@ -70,6 +70,20 @@ TEST(Characters, OtherDataAreNoText) {
         EXPECT_FALSE(encoding_of(Bytes(file).first(std::min<std::size_t>(file.size(), 4096))));
 }
 
+TEST(Characters, OneByteOverAndOverIsNoTextButForALine) {
+    EXPECT_FALSE(encoding_of(ByteVector(600, 0xFF)));
+    std::string page = "CANDLEWICK LANE\r\n" + std::string(80, '\xCD') +
+                       "\r\n\x80"
+                       "bgen f\x81"
+                       "r zwei\r\n";
+    while (page.size() < 600) page += page;
+    EXPECT_EQ(encoding_of(ByteVector(page.begin(), page.end())), Encoding::eight_bit);
+    TextScan scan(Encoding::eight_bit);
+    EXPECT_TRUE(scan.take(ByteVector(page.begin(), page.end())));
+    EXPECT_FALSE(scan.take(ByteVector(600, 0xFF)));
+    EXPECT_EQ(scan.broken_at(), page.size());
+}
+
 TEST(Characters, AShortTextMayHaveZerosBehindItsEnd) {
     auto text = repeated("Props\n", 4);
     text.resize(512);

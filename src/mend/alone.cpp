@@ -38,7 +38,8 @@ class Search {
         const auto plain = lay;
         const auto first = *best;
         if (broken_.size && lay.size() == wanted() && lay.size() > 1) {
-            try_turns(lay, *best);
+            try_anew(plain);
+            if (!done_) try_turns(lay, *best);
             if (!done_) try_two_pieces(plain, first);
         }
         // Each break that is found lets it hold further; where none does, it ends.
@@ -219,6 +220,23 @@ class Search {
             return found = true;
         });
         return found || done_;
+    }
+
+    /// Where the end of the volume is within it, it goes on in one piece after that, somewhere before. One
+    /// place alone where a weak check holds is good enough.
+    void try_anew(const std::vector<std::uint64_t>& lay) {
+        const auto anew =
+            static_cast<std::size_t>(std::is_sorted_until(lay.begin(), lay.end()) - lay.begin());
+        if (anew == lay.size()) return;
+        std::vector<std::pair<std::vector<std::uint64_t>, Check>> weak;
+        each_candidate(lay, anew, limits_.reach, [&](std::uint64_t offset) {
+            auto other = turned(lay, anew, offset);
+            const auto said = tried(other);
+            if (!done_ && said && said->complete && said->holds_to == broken_.size && !said->loose_end)
+                weak.emplace_back(std::move(other), *said);
+            return done_ || weak.size() > 1;
+        });
+        if (!done_ && weak.size() == 1 && !spent()) accept(weak.front().first, weak.front().second);
     }
 
     /// Files that were open at once take turns, as a rule in runs of one length: so many clusters, then as

@@ -5,56 +5,16 @@
 #include <numeric>
 
 #include "mend/ends.hpp"
-#include "support/memory_content.hpp"
-#include "support/memory_device.hpp"
+#include "support/mended_disk.hpp"
 
 namespace undershelf {
 
 namespace {
 
-constexpr std::uint32_t step = 512;
+using test::clusters_of;
+using Disk = test::MendedDisk;
 
-/// A disk of clusters, some of which a content is dealt to.
-class Disk {
-  public:
-    explicit Disk(std::size_t clusters) : bytes_(clusters * step) {
-        auto random = test::random_numbers(3);
-        for (auto& b : bytes_) b = static_cast<std::uint8_t>(random());
-    }
-    /// Cluster by cluster, zeros after its end.
-    void put(const ByteVector& content, const std::vector<std::size_t>& clusters) {
-        for (std::size_t i = 0; i < clusters.size(); ++i) {
-            const auto from = std::min(content.size(), i * step),
-                       n = std::min<std::size_t>(step, content.size() - from);
-            auto* at = &bytes_[clusters[i] * step];
-            std::fill_n(at, step, std::uint8_t{0});
-            std::copy_n(content.begin() + static_cast<std::ptrdiff_t>(from), n, at);
-        }
-    }
-    std::optional<MendedContent> mended(const BrokenContent& broken, const RangeSet& taken = {},
-                                        const MendLimits& limits = {}) {
-        const auto device = test::memory_source(bytes_);
-        const auto& source = *device;
-        const FreeClusters free(0, step, {0, bytes_.size()}, taken);
-        return mend_alone(
-            source, broken, free,
-            [&](const std::vector<ByteRange>& ranges, std::uint64_t size) {
-                ByteVector all;
-                for (const auto& r : ranges)
-                    all.insert(all.end(), bytes_.begin() + static_cast<std::ptrdiff_t>(r.offset),
-                               bytes_.begin() + static_cast<std::ptrdiff_t>(r.end()));
-                all.resize(static_cast<std::size_t>(size));
-                test::MemoryContent content(std::move(all));
-                return check_content(content, {});
-            },
-            limits, [] { return false; }, cost);
-    }
-
-    MendCost cost;
-
-  private:
-    ByteVector bytes_;
-};
+constexpr auto step = Disk::step;
 
 ByteVector zipped() {
     return test::zip_file({{"act 1.txt", test::libretto(9000)}, {"act 2.txt", test::libretto(7000)}});
@@ -65,14 +25,8 @@ std::vector<std::size_t> clusters_from(std::size_t first, std::size_t count) {
     std::iota(out.begin(), out.end(), first);
     return out;
 }
-std::size_t clusters_of(const ByteVector& content) {
-    return (content.size() + step - 1) / step;
-}
 std::vector<std::size_t> clusters_in(const MendedContent& mended) {
-    std::vector<std::size_t> out;
-    for (const auto& r : mended.ranges)
-        for (auto at = r.offset; at < r.end(); at += step) out.push_back(at / step);
-    return out;
+    return test::clusters_in(mended.ranges);
 }
 
 }  // namespace
@@ -177,6 +131,37 @@ TEST(FitsAsEnd, GoesByMarksAndZeros) {
     EXPECT_EQ(fits_as_end(source, 2 * step, step, content.size(), *format_named("png")), 0);
     EXPECT_EQ(fits_as_end(source, step, step, content.size(), *format_named("mp4")), 2) << "zeros follow";
     EXPECT_EQ(fits_as_end(source, 2 * step, step, content.size(), *format_named("mp4")), 1);
+}
+
+TEST(MendAlone, OfUnknownLengthStepsOverWhatLiesWithinIt) {
+    const auto content = zipped();
+    const auto n = clusters_of(content);
+    ASSERT_GT(n, 2u);
+    auto clusters = clusters_from(5, 1);
+    const auto rest = clusters_from(9, n - 1);
+    clusters.insert(clusters.end(), rest.begin(), rest.end());
+    Disk disk(100);
+    disk.put(content, clusters);
+    // A folder's wiped cluster is before what is taken.
+    disk.put(ByteVector(step), {6});
+    const auto mended = disk.mended({5 * step, 0, format_named("zip")}, RangeSet({{7 * step, 2 * step}}));
+    ASSERT_TRUE(mended);
+    EXPECT_EQ(clusters_in(*mended), clusters);
+    EXPECT_EQ(mended->size, content.size());
+}
+
+TEST(MendAlone, BeginsAnewAtTheEndOfTheVolume) {
+    const auto content = test::gzip_file(test::libretto(60000));
+    const auto n = clusters_of(content);
+    ASSERT_GT(n, 4u);
+    auto clusters = clusters_from(97, 3);
+    const auto rest = clusters_from(12, n - 3);
+    clusters.insert(clusters.end(), rest.begin(), rest.end());
+    Disk disk(100);
+    disk.put(content, clusters);
+    const auto mended = disk.mended({97 * step, content.size(), format_named("gzip")});
+    ASSERT_TRUE(mended);
+    EXPECT_EQ(clusters_in(*mended), clusters);
 }
 
 }  // namespace undershelf

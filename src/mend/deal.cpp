@@ -28,11 +28,13 @@ class Dealer {
   public:
     Dealer(const std::vector<DealtFile>& files, const FreeClusters& free) : files_(files), free_(free) {}
 
-    /// `run`: clusters, of those whose first run no start of another one ends. False where the rule does not
-    /// fit the starts.
-    bool deal(Way way, std::uint64_t run) {
+    /// `run`: clusters, of those whose first run no start of another one ends. The first `at_once` files were
+    /// opened one after the other, before any had a second turn. False where the rule does not fit the
+    /// starts.
+    bool deal(Way way, std::uint64_t run, std::size_t at_once) {
         way_ = way;
         run_ = run;
+        at_once_ = at_once;
         const auto n = files_.size();
         dealt_.assign(n, {});
         left_.resize(n);
@@ -94,10 +96,10 @@ class Dealer {
 
     std::uint64_t turn_of(std::size_t who) const {
         constexpr auto all = ~std::uint64_t{0};
-        if (way_ == Way::same) return first_turn_[who] && order_.size() == 1 ? all : run_;
+        if (way_ == Way::same && order_.size() > 1) return run_;
         if (way_ == Way::rest && !first_turn_[who]) return all;
-        // Nothing says how long the first run is of one that was open alone.
-        if (runs_[who] == 0 && order_.size() == 1) return all;
+        // Its first run goes on to the next one's start.
+        if (first_turn_[who] && order_.size() < std::max<std::size_t>(at_once_, 2)) return all;
         return runs_[who] ? runs_[who] : run_;
     }
 
@@ -105,6 +107,7 @@ class Dealer {
     const FreeClusters& free_;
     Way way_{};
     std::uint64_t run_ = 1;
+    std::size_t at_once_ = 0;
     std::vector<std::vector<std::uint64_t>> dealt_;
     std::vector<std::uint64_t> left_, runs_;
     std::vector<bool> first_turn_;
@@ -127,7 +130,7 @@ class Deal {
 
     std::optional<DealtHand> run() {
         // With the longest runs there are: those that starts ended are known then.
-        if (!dealer_.deal(Way::own, longest_stretch)) return std::nullopt;
+        if (!dealer_.deal(Way::own, longest_stretch, files_.size())) return std::nullopt;
         const auto usual = usual_runs();
         for (const auto run : usual) {
             if (try_run(run)) return std::move(taken_);
@@ -139,7 +142,10 @@ class Deal {
                     return std::move(taken_);
             }
         }
-        return together_ ? std::move(weak_) : std::nullopt;
+        for (auto* hand : {&part_, &weak_, &by_rule_}) {
+            if (*hand && (together_ || hand == &part_)) return std::move(*hand);
+        }
+        return std::nullopt;
     }
     MendCost cost() const { return {trials_, clusters_}; }
 
@@ -166,10 +172,12 @@ class Deal {
 
     /// True once it is clear how the stretch was dealt out.
     bool try_run(std::uint64_t run) {
-        for (const auto way : {Way::own, Way::same, Way::rest}) {
-            if (spent()) return false;
-            if (!dealer_.deal(way, run) || !tried_.insert(dealer_.dealt()).second) continue;
-            if (try_hand()) return true;
+        for (auto at_once = files_.size(); at_once > 0; --at_once) {
+            for (const auto way : {Way::own, Way::same, Way::rest}) {
+                if (spent()) return false;
+                if (!dealer_.deal(way, run, at_once) || !tried_.insert(dealer_.dealt()).second) continue;
+                if (try_hand()) return true;
+            }
         }
         return false;
     }
@@ -199,6 +207,7 @@ class Deal {
             clusters_ += dealer_.dealt()[i].size() / laid_out_for_one;
         }
         std::uint64_t weak = 0;
+        bool strong = false, fails = false;
         for (const auto i : in_order_of_telling()) {
             if (!files_[i].format) continue;
             auto& content = hand.contents[i];
@@ -208,18 +217,33 @@ class Deal {
             const bool several = content.ranges.size() > 1;
             judged_ |= several && files_[i].format->strength >= Strength::fair;
             hand.proven += several && content.proven();
-            weak += several && content.holds();
-            // What does not hold may be broken in itself; where others prove the hand it is its best guess.
-            if (!content.holds() && hand.proven == 0) return false;
+            strong |= several && content.proven() && content.check->strength == Strength::strong;
+            // A text goes on with any other.
+            weak += several && content.holds() && !files_[i].holds_anyhow &&
+                    files_[i].format->filling != Filling::text;
+            fails |= !content.holds();
+            if (fails && !strong) return false;
         }
         hand.trials = trials_;
-        if (hand.proven > 0) {
+        hand.telling = hand.proven;
+        if (hand.proven > 0 && !fails) {
             taken_ = std::move(hand);
             return true;
         }
-        // One alone has but one way; whether it went on there is for those to say who know its neighbours.
-        const bool alone = files_.size() == 1 && hand.contents.front().ranges.size() > 1;
-        if ((weak > 0 || alone) && !weak_) weak_ = std::move(hand);
+        if (hand.proven > 0 && !part_) {
+            // The others may be broken in themselves, or go on otherwise.
+            for (auto& content : hand.contents) {
+                const bool sure = content.proven() && content.check->strength == Strength::strong;
+                if (!sure) content = {};
+            }
+            part_ = std::move(hand);
+        }
+        if (fails) return false;
+        hand.telling = weak;
+        auto& kept = weak > 0 ? weak_ : by_rule_;
+        const bool pieces = std::any_of(hand.contents.begin(), hand.contents.end(),
+                                        [](const DealtContent& c) { return c.ranges.size() > 1; });
+        if (pieces && !kept) kept = std::move(hand);
         return false;
     }
 
@@ -231,7 +255,7 @@ class Deal {
     const std::function<bool()>& stopped_;
     Dealer dealer_;
     std::set<std::vector<std::vector<std::uint64_t>>> tried_;
-    std::optional<DealtHand> taken_, weak_;
+    std::optional<DealtHand> taken_, part_, weak_, by_rule_;
     bool judged_ = false;
     std::uint64_t trials_ = 0, clusters_ = 0;
 };

@@ -13,12 +13,13 @@ namespace undershelf {
 struct DealtFile {
     std::uint64_t start = 0;         ///< of its first cluster, in the source
     std::uint64_t size = 0;          ///< bytes; more than 0
-    const Format* format = nullptr;  ///< that a check finds it to be, or may; null where nothing checks it
+    const Format* format = nullptr;  ///< that a check finds it to be; null where nothing checks it
+    bool holds_anyhow = false;  ///< its check holds as well where others begin within it: it does not tell
 };
 
 /// One of the files, as it was dealt.
 struct DealtContent {
-    std::vector<ByteRange> ranges;  ///< in the source, in its order
+    std::vector<ByteRange> ranges;  ///< in the source, in its order; none where nothing is known of it
     std::optional<Check> check;     ///< of these; nothing where nothing checks it
     /// Does it hold to exactly its length?
     bool holds() const;
@@ -29,6 +30,7 @@ struct DealtContent {
 struct DealtHand {
     std::vector<DealtContent> contents;  ///< beside the files
     std::uint64_t proven = 0;            ///< of those that lie in several pieces
+    std::uint64_t telling = 0;           ///< the same, and those that hold so alone, if by a weak check
     std::uint64_t trials = 0;            ///< ways to deal that were tried
 };
 
@@ -40,11 +42,10 @@ std::vector<std::vector<std::size_t>> files_in_turns(const std::vector<DealtFile
 
 /// Deals a stretch out among the files that are in it, by those rules that writers follow: runs of one length
 /// for each, or first a run and then the rest. Taken is the first way by which a file with a check that is
-/// fair at least holds in several pieces, and none that is checked so fails; where there is none with such a
-/// check, the first one by which all hold that can be checked at all, if `together` says that they were
-/// written at one time. One file alone goes on through what is free: it has to be several pieces, and the
-/// check, if there is one, must not contradict. Returns nothing where there is none within the limits, or
-/// where nothing tells.
+/// fair at least holds in several pieces, and no other one fails; else those alone that a strong check proves
+/// so. Where there is neither, and all may have been written at one time (`together`), the first way by which
+/// none fails: one that a weak check tells from others, or else the most usual one. One file alone has but
+/// one way. Returns nothing where there is none within the limits.
 std::optional<DealtHand> deal_out(const std::vector<DealtFile>& files, const FreeClusters& free,
                                   const CheckRanges& check, bool together, const MendLimits& limits,
                                   const std::function<bool()>& stopped, MendCost& cost);

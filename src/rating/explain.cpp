@@ -227,13 +227,18 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                                counted(e.b, "layout was tried", "layouts were tried"), e.text);
         case Fact::dealt:
             return e.b > 0 ? fmt::format(
-                                 "It was written in turns with other files, {} of which hold so: it lies in "
+                                 "It was written in turns with other files, {} of these hold so: it lies in "
                                  "{}; {}.",
                                  grouped(e.b), counted(e.a, "piece", "pieces"), e.text)
                            : fmt::format(
-                                 "What other files left of the stretch that it begins in is exactly its "
-                                 "length: it lies in {}; {}.",
+                                 "Other files begin within it, so it was probably written in turns with "
+                                 "them, in runs of one length. No "
+                                 "check tells whether that is right: it lies in {}; {}.",
                                  counted(e.a, "piece", "pieces"), e.text);
+        case Fact::left_over:
+            return fmt::format(
+                "It has what other files left of the stretch that it begins in: it lies in {}; {}.",
+                counted(e.a, "piece", "pieces"), e.text);
         case Fact::foreign_start:
             return fmt::format(
                 "{} is recorded to begin within it, and its first bytes are there; a fair check does not see "

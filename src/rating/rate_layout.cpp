@@ -11,8 +11,9 @@ namespace undershelf {
 namespace {
 
 // Likelihoods of the model, as in rate.cpp.
-constexpr double dealt_with_proven = 0.95;  ///< in turns with others that hold so
-constexpr double dealt_alone = 0.85;        ///< the same, where none of the others has a check that tells
+// A layout that was dealt: by turns with files that hold so, by nothing but the most usual rule, and by what
+// others left.
+constexpr double dealt_with_others = 0.95, dealt_by_rule = 0.55, left_by_others = 0.85;
 constexpr double chained_prior = 0.2;  ///< of files that drivers keep a chain for although one run needs none
 constexpr double next_free_prior = 0.94;   ///< of files that step over clusters, as guessed
 constexpr double stepped_over_lost = 0.9;  ///< for each lost file that a guess steps over
@@ -67,7 +68,10 @@ void Rater::weigh_fact(Evidence& e, Balance& b) {
             Balance::multiply(b.layout, e, share_of(e, next_free_prior));
             break;
         case Fact::dealt:
-            Balance::multiply(b.layout, e, e.b > 0 ? dealt_with_proven : dealt_alone);
+            Balance::multiply(b.layout, e, e.b > 0 ? dealt_with_others : dealt_by_rule);
+            break;
+        case Fact::left_over:
+            Balance::multiply(b.layout, e, left_by_others);
             break;
         case Fact::chain_crosses:
         case Fact::bad_metadata:

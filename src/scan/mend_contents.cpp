@@ -6,6 +6,7 @@
 #include <map>
 #include <optional>
 #include <set>
+#include <span>
 
 #include "base/batches.hpp"
 #include "base/text.hpp"
@@ -111,26 +112,30 @@ class Mending {
         return out;
     }
 
-    /// Works on all of some jobs by all cores, in their order, each within what it may cost: that is told
-    /// before any is tried, so that it is the same whatever comes of the others.
+    /// Works on jobs by all cores, some at a time, each within what it may cost: that is told before any of
+    /// these is tried, so that it is the same whatever comes of the others.
     template <class Job, class Work>
     void work_on(std::vector<Job>& jobs, const Work& work) {
-        std::size_t next = 0, done = 0;
-        in_order<Job*>(
-            [&](Job*& job) {
-                if (next == jobs.size() || progress_.stopped()) return false;
-                job = &jobs[next++];
-                job->may_cost = std::min(left_, job->may_cost);
-                left_ -= job->may_cost;
-                return true;
-            },
-            [&](Job* job) {
-                if (job->may_cost > 0) work(*job);
-            },
-            [&](Job*) { progress_.at(++done, jobs.size()); });
-        for (std::size_t i = 0; i < next; ++i) {
-            left_ += jobs[i].may_cost - std::min(jobs[i].may_cost, jobs[i].cost.clusters);
-            not_tried_ += jobs[i].may_cost == 0;
+        constexpr std::size_t at_a_time = 16;
+        for (std::size_t from = 0; from < jobs.size() && !progress_.stopped(); from += at_a_time) {
+            const auto some = std::span(jobs).subspan(from, std::min(at_a_time, jobs.size() - from));
+            for (auto& job : some) {
+                job.may_cost = std::min(left_, job.may_cost);
+                left_ -= job.may_cost;
+                not_tried_ += job.may_cost == 0;
+            }
+            std::size_t next = 0;
+            in_order<Job*>(
+                [&](Job*& job) {
+                    if (next == some.size() || progress_.stopped()) return false;
+                    job = &some[next++];
+                    return true;
+                },
+                [&](Job* job) {
+                    if (job->may_cost > 0) work(*job);
+                },
+                [&](Job*) { progress_.at(from + next, jobs.size()); });
+            for (const auto& job : some) left_ += job.may_cost - std::min(job.may_cost, job.cost.clusters);
         }
     }
 
@@ -220,14 +225,16 @@ class Mending {
         for (std::size_t i = 0; i < job.open.size(); ++i) {
             const auto& open = *job.open[i];
             auto& dealt = job.hand->contents[i];
-            if (!open.wanted || (dealt.ranges == open.lies && !dealt.proven())) continue;
+            if (!open.wanted || dealt.ranges.empty() || (dealt.ranges == open.lies && !dealt.proven()))
+                continue;
             Found found;
             found.entry = open.id;
             found.size = open.file.size;
             const auto pieces = dealt.ranges.size();
             const auto before = lies_in_words(open.lies.size());
-            found.why = dealt.proven() ? Evidence{Fact::mended, pieces, job.hand->trials, before}
-                                       : Evidence{Fact::dealt, pieces, job.hand->proven, before};
+            found.why = dealt.proven()         ? Evidence{Fact::mended, pieces, job.hand->trials, before}
+                        : job.open.size() == 1 ? Evidence{Fact::left_over, pieces, 0, before}
+                                               : Evidence{Fact::dealt, pieces, job.hand->telling, before};
             found.settled = job.hand->proven > 0;
             found.ranges = std::move(dealt.ranges);
             found.check = std::move(dealt.check);

@@ -77,7 +77,7 @@ class Looking {
             return;
         OpenFile open;
         open.id = c.id;
-        open.file = {start, c.size, nullptr};
+        open.file = {start, c.size, nullptr, false};
         open.lies = c.ranges;
         open.written = written(c);
         out_.open[c.volume].push_back(std::move(open));
@@ -105,6 +105,7 @@ class Looking {
         const auto entry = view_.entry(open.id);
         if (!entry || !entry->checked) return;
         open.file.format = format_named(entry->format);
+        open.file.holds_anyhow = entry->complete.value_or(false);
         open.wanted = wanted_.count(open.id) > 0;
     }
 

@@ -126,10 +126,9 @@ class Measuring {
     }
 
     void add_what_follows() {
-        const auto more =
-            bytes_after_end(source_, out_.range.end(), stretch_.start + step_up(out_.range.length));
-        if (more > 0 && out_.range.end() + more <= stretch_.end)
-            end_at(out_.range.length + more, Ending::zeros);
+        const auto cluster_end = stretch_.start + step_up(out_.range.length);
+        const auto more = bytes_after_end(source_, out_.range.end(), std::min(cluster_end, stretch_.end));
+        if (more > 0) end_at(out_.range.length + more, Ending::zeros);
     }
 
     /// Where another content begins, from the start; the stretch's end where none does.

@@ -171,11 +171,12 @@ enum class Fact : std::uint16_t {
     name_taken_out = 83,     ///< its name is after the used part of its records, from which it was taken
     mended =
         84,  ///< laid out by its own content. a: pieces, b: layouts that were tried; text: the earlier one
-    dealt = 85,  ///< laid out by turns with other files that were open. a: pieces, b: of these files, how
-                 ///< many hold in pieces; text: the earlier layout
+    dealt = 85,  ///< laid out by turns with other files. a: pieces, b: of these, how many tell by holding so;
+                 ///< text: the earlier layout
+    left_over = 86,  ///< laid out in what others left. a: pieces; text: the earlier layout
 };
 /// One more than the last Fact.
-constexpr std::uint16_t facts_end = 86;
+constexpr std::uint16_t facts_end = 87;
 
 struct Evidence {
     Fact fact{};

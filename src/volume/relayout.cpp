@@ -38,7 +38,7 @@ void replace_layout_evidence(std::vector<Evidence>& evidence, const std::vector<
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::contiguous || e.fact == Fact::next_free || e.fact == Fact::layout_prior ||
                e.fact == Fact::chain_freed || e.fact == Fact::step_prior || e.fact == Fact::steps_over_lost ||
-               e.fact == Fact::mended || e.fact == Fact::dealt;
+               e.fact == Fact::mended || e.fact == Fact::dealt || e.fact == Fact::left_over;
     });
     evidence.insert(evidence.end(), more.begin(), more.end());
 }
