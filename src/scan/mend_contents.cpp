@@ -305,7 +305,8 @@ class Mending {
         std::set<const Found*> out;
         std::vector<std::pair<std::uint64_t, const Found*>> open;  // with where each ends
         for (const auto& [range, one] : all) {
-            std::erase_if(open, [&](const auto& o) { return o.first <= range.offset; });
+            const auto offset = range.offset;
+            std::erase_if(open, [offset](const auto& o) { return o.first <= offset; });
             for (const auto& [end, other] : open) {
                 if (other == one) continue;
                 const auto mine = one->strength(), its = other->strength();

@@ -38,8 +38,8 @@ std::vector<Piece> samples() {
 // Shelves keep these numbers: what is written once must mean the same ever after.
 static_assert(static_cast<int>(Fact::live_chain) == 1 && static_cast<int>(Fact::old_name) == 20 &&
               static_cast<int>(Fact::contested) == 25 && static_cast<int>(Fact::not_copied) == 62 &&
-              static_cast<int>(Fact::kind_habit) == 79 &&
-              static_cast<int>(Fact::name_taken_out) == 83 && static_cast<int>(Fact::left_over) == facts_end - 1);
+              static_cast<int>(Fact::kind_habit) == 79 && static_cast<int>(Fact::name_taken_out) == 83 &&
+              static_cast<int>(Fact::left_over) == facts_end - 1);
 static_assert(static_cast<int>(Origin::unnamed) == 3 && static_cast<int>(Grade::verified) == 5 &&
               static_cast<int>(Layout::known) == 2 && static_cast<int>(NameCertainty::made_up) == 3 &&
               static_cast<int>(PieceKind::missing) == 4 && static_cast<int>(Codec::zlib_chunk) == 2 &&
