@@ -40,6 +40,7 @@ constexpr SelectionOption selection_table[] = {
      "formats that contents show, where they were checked: jpeg,zip; none for no format"},
     {"checked", Values::many, "STRENGTHS", "how strongly contents were checked: strong, fair, weak, none"},
     {"broken", Values::none, "", "files that a check found not to hold to their end"},
+    {"mended", Values::none, "", "files in pieces that were laid out by their content, or by others'"},
     {"unrated", Values::none, "", "files that have no rating yet, or are not copied yet"},
     {"unread", Values::none, "", "files with bytes unreadable or not yet copied"},
     {"marked", Values::perhaps, "[NAME]", "those kept with `undershelf mark`, under this name or any"},

@@ -283,6 +283,7 @@ Selection selection_from(const Said& said) {
     s.hide_copies = said.contains("hide-copies");
     s.no_helpers = !said.contains("helpers");
     s.broken = said.contains("broken");
+    s.mended = said.contains("mended");
     s.exported = exported_from(said);
     s.unrated = said.contains("unrated");
     s.unread = said.contains("unread");

@@ -29,8 +29,8 @@ void print_result(const CheckResult& r) {
     print("checked {}, {}{}\n", counted(checked_files(r), "file", "files"), human_size(r.bytes),
           parts.empty() ? std::string() : fmt::format(": {}", fmt::join(parts, ", ")));
     if (r.mended)
-        print("{} of those that did not hold {} mended: {} in pieces\n", grouped(r.mended),
-              r.mended == 1 ? "is" : "are", r.mended == 1 ? "it lies" : "they lie");
+        print("{} mended: laid out in pieces, by what is in them (--mended selects them)\n",
+              counted(r.mended, "file is", "files are"));
     if (r.unknown) print("{} of formats that are not checked\n", counted(r.unknown, "file is", "files are"));
     if (r.waiting)
         print("{} not copied into the image to the end yet; go on with the capture, scan, and check again\n",

@@ -7,6 +7,7 @@
 #include "base/mix.hpp"
 #include "rating/balance.hpp"
 #include "volume/pieces.hpp"
+#include "volume/relayout.hpp"
 
 namespace undershelf {
 
@@ -192,8 +193,7 @@ void Rater::weigh_metadata(Subject& s, Balance& b) const {
     };
     const bool assumed = has_fact(s.evidence, Fact::layout_prior) ||
                          has_fact(s.evidence, Fact::chain_freed) || has_fact(s.evidence, Fact::step_prior) ||
-                         has_fact(s.evidence, Fact::mended) || has_fact(s.evidence, Fact::dealt) ||
-                         has_fact(s.evidence, Fact::left_over);
+                         was_mended(s.evidence);
     for (auto& e : s.evidence) weigh_fact(e, b);
     weigh_kind(s, b);
     if (s.origin == Origin::unnamed) weigh_unnamed(s, b);

@@ -326,6 +326,7 @@ SqlClause where_clause(const Selection& s, const Beyond& beyond) {
             out, s,
             fmt::format("(e.is_dir = 1 OR e.rated <> 1 OR e.grade <> {})", static_cast<int>(Grade::gone)));
     if (s.broken) out.add("e.complete = 0");
+    if (s.mended) out.add("was_mended(e.evidence)");
     if (s.unread) out.add("e.id IN (SELECT entry FROM contents WHERE touches_unreadable(pieces))");
     add_marks(out, s);
     return out.take();

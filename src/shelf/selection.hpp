@@ -80,6 +80,7 @@ struct Selection {
     bool rated_only = false;            ///< leave out those, but for what was chosen one by one
     bool no_gone = false;               ///< leave out files that are gone, but for what was chosen one by one
     bool broken = false;                ///< files that a check found not to hold to their end
+    bool mended = false;                ///< files that were laid out by their content, or their neighbours'
     bool unread = false;                ///< files with bytes that could not be read, or are not copied yet
     bool hide_copies = false;  ///< leave out what a live file, or a better lost one, holds byte for byte
     std::optional<std::int64_t> same_as;  ///< this entry and all with the same content

@@ -95,6 +95,7 @@ std::string selection_text(const Selection& s) {
     flag("unrated", s.unrated);
     flag("no-gone", s.no_gone);
     flag("broken", s.broken);
+    flag("mended", s.mended);
     flag("unread", s.unread);
     flag("folders-only", s.folders_only);
     flag("match-case", s.match_case);

@@ -63,6 +63,7 @@ const std::map<std::string, Change>& changes() {
         {"unrated", [](Selection& s) { s.unrated = true; }},
         {"not gone", [](Selection& s) { s.no_gone = true; }},
         {"broken", [](Selection& s) { s.broken = true; }},
+        {"mended", [](Selection& s) { s.mended = true; }},
         {"unread", [](Selection& s) { s.unread = true; }},
         {"no copies", [](Selection& s) { s.hide_copies = true; }},
         {"same as", [](Selection& s) { s.same_as = 4; }},

@@ -12,6 +12,7 @@
 #include "shelf/tree_rows.hpp"
 #include "volume/model.hpp"
 #include "volume/pieces.hpp"
+#include "volume/relayout.hpp"
 
 namespace undershelf {
 
@@ -82,6 +83,12 @@ void shown_function(sqlite3_context* context, int, sqlite3_value** values) {
     sqlite3_result_text(context, out.data(), static_cast<int>(out.size()), SQLITE_TRANSIENT);
 }
 
+void was_mended_function(sqlite3_context* context, int, sqlite3_value** values) {
+    const Bytes packed{static_cast<const std::uint8_t*>(sqlite3_value_blob(values[0])),
+                       static_cast<std::size_t>(sqlite3_value_bytes(values[0]))};
+    sqlite3_result_int(context, was_mended(unpack_evidence(packed)));
+}
+
 void touches_function(sqlite3_context* context, int, sqlite3_value** values) {
     const auto& unreadable = *static_cast<const RangeSet*>(sqlite3_user_data(context));
     const Bytes packed{static_cast<const std::uint8_t*>(sqlite3_value_blob(values[0])),
@@ -104,6 +111,7 @@ void add_sql_functions(SQLite::Database& db, RangeSet& unreadable) {
     add("shown_name", 2, shown_function<name_in>);
     add("shown_folder", 2, shown_function<folder_in>);
     add("touches_unreadable", 1, touches_function);
+    add("was_mended", 1, was_mended_function);
     add_tree_function(db);
 }
 

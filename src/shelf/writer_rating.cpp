@@ -115,8 +115,7 @@ void ShelfWriter::for_each_claimant(const std::function<void(Claimant&)>& visit,
             c.steps_over_lost = has_fact(evidence, Fact::steps_over_lost);
             c.cut_off = has_fact(evidence, Fact::cut_off) && check.strength >= Strength::fair;
             c.chained = has_fact(evidence, Fact::chain_freed);
-            c.mended = has_fact(evidence, Fact::mended) || has_fact(evidence, Fact::dealt) ||
-                       has_fact(evidence, Fact::left_over);
+            c.mended = was_mended(evidence);
             c.contradicted = has_fact(evidence, Fact::content_contradicts);
             c.deleted_before = has_fact(evidence, Fact::deleted_before);
         }

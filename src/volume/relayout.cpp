@@ -34,11 +34,21 @@ std::vector<Piece> pieces_in_ranges(const std::vector<Piece>& pieces, const std:
     return out;
 }
 
+namespace {
+bool is_mending(const Evidence& e) {
+    return e.fact == Fact::mended || e.fact == Fact::dealt || e.fact == Fact::left_over;
+}
+}  // namespace
+
+bool was_mended(const std::vector<Evidence>& evidence) {
+    return std::any_of(evidence.begin(), evidence.end(), is_mending);
+}
+
 void replace_layout_evidence(std::vector<Evidence>& evidence, const std::vector<Evidence>& more) {
     std::erase_if(evidence, [](const Evidence& e) {
         return e.fact == Fact::contiguous || e.fact == Fact::next_free || e.fact == Fact::layout_prior ||
                e.fact == Fact::chain_freed || e.fact == Fact::step_prior || e.fact == Fact::steps_over_lost ||
-               e.fact == Fact::mended || e.fact == Fact::dealt || e.fact == Fact::left_over;
+               is_mending(e);
     });
     evidence.insert(evidence.end(), more.begin(), more.end());
 }

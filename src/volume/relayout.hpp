@@ -9,6 +9,9 @@ namespace undershelf {
 /// assumed; zeros and what is kept with the entry stay.
 std::vector<Piece> pieces_in_ranges(const std::vector<Piece>& pieces, const std::vector<ByteRange>& ranges);
 
+/// Was it laid out by its content, or its neighbours', other than it was taken to lie?
+bool was_mended(const std::vector<Evidence>& evidence);
+
 /// Takes out what was said of how a layout was assumed, and adds `more`.
 void replace_layout_evidence(std::vector<Evidence>& evidence, const std::vector<Evidence>& more);
 
