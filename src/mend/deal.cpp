@@ -5,6 +5,8 @@
 #include <numeric>
 #include <set>
 
+#include "base/mix.hpp"
+
 namespace undershelf {
 
 namespace {
@@ -131,6 +133,7 @@ class Deal {
     std::optional<DealtHand> run() {
         // With the longest runs there are: those that starts ended are known then.
         if (!dealer_.deal(Way::own, longest_stretch, files_.size())) return std::nullopt;
+        if (files_.size() == 1 && lies_in_one_run()) return std::nullopt;
         const auto usual = usual_runs();
         for (const auto run : usual) {
             if (try_run(run)) return std::move(taken_);
@@ -151,6 +154,20 @@ class Deal {
 
   private:
     bool spent() const { return trials_ >= limits_.trials || clusters_ >= limits_.clusters || stopped_(); }
+
+    bool lies_in_one_run() const {
+        return ranges_of(dealer_.dealt().front(), files_.front().size, free_.step()).size() == 1;
+    }
+
+    /// What tells one way to deal from another.
+    std::uint64_t sum_of_dealt() const {
+        std::uint64_t out = 0;
+        for (const auto& clusters : dealer_.dealt()) {
+            for (const auto offset : clusters) out = mixed(out + offset);
+            out = mixed(out + 1);
+        }
+        return out;
+    }
 
     /// Those that the starts show come first, then those that programs and drivers use.
     std::vector<std::uint64_t> usual_runs() const {
@@ -175,7 +192,7 @@ class Deal {
         for (auto at_once = files_.size(); at_once > 0; --at_once) {
             for (const auto way : {Way::own, Way::same, Way::rest}) {
                 if (spent()) return false;
-                if (!dealer_.deal(way, run, at_once) || !tried_.insert(dealer_.dealt()).second) continue;
+                if (!dealer_.deal(way, run, at_once) || !tried_.insert(sum_of_dealt()).second) continue;
                 if (try_hand()) return true;
             }
         }
@@ -254,7 +271,7 @@ class Deal {
     const MendLimits& limits_;
     const std::function<bool()>& stopped_;
     Dealer dealer_;
-    std::set<std::vector<std::vector<std::uint64_t>>> tried_;
+    std::set<std::uint64_t> tried_;  ///< sums of ways
     std::optional<DealtHand> taken_, part_, weak_, by_rule_;
     bool judged_ = false;
     std::uint64_t trials_ = 0, clusters_ = 0;

@@ -27,6 +27,8 @@ constexpr std::uint64_t looks_for_each = 1024;  ///< stretches of others that ev
 constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
+constexpr double luck_of_one =
+    0.002;  ///< a wrong layout of the same kind of data passes a check that is fair
 constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.85,
                  cut_short = 0.95;
 constexpr double gone_below = 0.02;
@@ -108,6 +110,13 @@ Rating rate_alone(const Entry& e) {
     return shares_of_one(r);
 }
 
+double CheckedContent::luck(const std::vector<Evidence>& evidence) const {
+    if (strength == Strength::strong) return 0;
+    const auto it = std::find_if(evidence.begin(), evidence.end(),
+                                 [](const Evidence& e) { return e.fact == Fact::mended; });
+    return it == evidence.end() ? 0 : 1 - std::pow(1 - luck_of_one, static_cast<double>(it->b));
+}
+
 Rater::Rater(const Source& source, const Surroundings& around)
     : source_(source),
       around_(around),
@@ -162,6 +171,10 @@ void Rater::weigh_check(Subject& s, Balance& b) const {
             Balance::multiply(b.layout, e, 1 / std::max(b.layout, 1e-9));
             if (b.own < trust || s.origin == Origin::unnamed)
                 Balance::multiply(b.own, e, trust / std::max(b.own, 1e-9));
+        }
+        if (e.fact == Fact::mended) {
+            const auto luck = s.check->luck(s.evidence);
+            if (luck > 0 && !s.passed()) Balance::multiply(b.layout, e, 1 - luck);
         }
         // Another file's bytes would hardly go on as its own up to the last.
         if (e.fact == Fact::checked_cut) Balance::multiply(b.layout, e, cut_short);

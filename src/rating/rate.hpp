@@ -35,11 +35,14 @@ struct CheckedContent {
     std::uint64_t holds_to = 0;  ///< bytes
 
     /// Is a content of this size proven? It ends whole where its size says, by a check that says more than
-    /// where it ends, and its end is its own.
+    /// where it ends, its end is its own, and it was hardly luck.
     bool proves(std::uint64_t size, const std::vector<Evidence>& evidence) const {
+        constexpr double most_luck = 0.1;
         return complete && strength >= Strength::fair && holds_to == size &&
-               !has_fact(evidence, Fact::loose_end);
+               !has_fact(evidence, Fact::loose_end) && luck(evidence) < most_luck;
     }
+    /// Of a content that was mended: the probability that one of the wrong layouts that were tried passes.
+    double luck(const std::vector<Evidence>& evidence) const;
 };
 
 /// What of an entry the rating looks at.

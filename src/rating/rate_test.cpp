@@ -229,6 +229,35 @@ TEST(Rate, DoesNotVerifyWhatHasAnothersStartWithinIt) {
     EXPECT_EQ(find(s, Fact::foreign_start)->a, 7u);
 }
 
+TEST(Rate, TheMoreLayoutsWereTriedTheLessAFairCheckSays) {
+    const auto rated = [](Strength strength, std::uint64_t trials) {
+        auto s = lost(12288, 100, "dat", Layout::assumed);
+        s.check = CheckedContent{strength, true, 100};
+        s.evidence = {{Fact::mended, 3, trials, "it was taken to lie in one run"},
+                      {Fact::checked_whole, 100, static_cast<std::uint64_t>(strength), "jpeg"}};
+        return rate(s);
+    };
+    EXPECT_EQ(rated(Strength::fair, 1).grade, Grade::verified);
+    EXPECT_EQ(rated(Strength::fair, 70).grade, Grade::likely);
+    EXPECT_LT(rated(Strength::fair, 70).chance, 0.88);
+    EXPECT_EQ(rated(Strength::fair, 500).grade, Grade::doubtful);
+    EXPECT_NEAR(rated(Strength::fair, 500).chance, 0.37, 0.03);
+    EXPECT_EQ(rated(Strength::strong, 5000).grade, Grade::verified);
+}
+
+TEST(Rate, WhatWasDealtIsAsSureAsWhatTells) {
+    const auto rated = [](const Evidence& why) {
+        auto s = lost(4096, 2000, "dat", Layout::assumed);
+        s.evidence = {why};
+        return rate(s).chance;
+    };
+    const auto by_others = rated({Fact::dealt, 3, 2, {}}), by_rule = rated({Fact::dealt, 3, 0, {}}),
+               left_over = rated({Fact::left_over, 3, 0, {}});
+    EXPECT_GT(by_others, left_over);
+    EXPECT_GT(left_over, by_rule);
+    EXPECT_GT(by_rule, 0.4);
+}
+
 TEST(Rate, DoubtsAFormerVolumeOfWhichManyFilesEndEarly) {
     EarlyEnds ends;
     for (int i = 0; i < 6; ++i) ends.add(1, i % 2 == 0);

@@ -46,8 +46,6 @@ struct Found {
     std::uint64_t size = 0;  ///< bytes
     std::optional<Check> check;
     Evidence why;
-    /// Others that need one of these clusters have to give way.
-    bool settled = false;
 
     Strength strength() const { return check && check->complete ? check->strength : Strength::none; }
 };
@@ -172,7 +170,7 @@ class Mending {
         return keep_all(found);
     }
 
-    /// Nothing is learnt from one that lies in one run, and the same was tried once.
+    /// Not where nobody wants one of them, and the same was tried once.
     bool is_worth_it(const DealJob& job) {
         const bool wanted =
             std::any_of(job.open.begin(), job.open.end(), [](const OpenFile* o) { return o->wanted; });
@@ -203,7 +201,7 @@ class Mending {
         bool any = false;
         for (; it != scene_.proven.end() && it->first.offset < last; ++it) {
             any = true;
-            if (!overlap(open.written, it->second)) return false;
+            if (!open_at_once(open.written, it->second)) return false;
         }
         if (!any || content.holds()) return any;
         const auto free = free_of(job.volume, scene_.taken);
@@ -215,7 +213,7 @@ class Mending {
     static bool together(const DealJob& job) {
         for (const auto* a : job.open) {
             for (const auto* b : job.open) {
-                if (!overlap(a->written, b->written)) return false;
+                if (!open_at_once(a->written, b->written)) return false;
             }
         }
         return true;
@@ -232,10 +230,11 @@ class Mending {
             found.size = open.file.size;
             const auto pieces = dealt.ranges.size();
             const auto before = lies_in_words(open.lies.size());
-            found.why = dealt.proven()         ? Evidence{Fact::mended, pieces, job.hand->trials, before}
+            // Two that hold at once do not so by luck, however many ways were tried.
+            const bool alone = dealt.proven() && job.hand->proven < 2;
+            found.why = alone                  ? Evidence{Fact::mended, pieces, job.hand->trials, before}
                         : job.open.size() == 1 ? Evidence{Fact::left_over, pieces, 0, before}
                                                : Evidence{Fact::dealt, pieces, job.hand->telling, before};
-            found.settled = job.hand->proven > 0;
             found.ranges = std::move(dealt.ranges);
             found.check = std::move(dealt.check);
             out.push_back(std::move(found));
@@ -272,7 +271,7 @@ class Mending {
             auto& m = *job.mended;
             Evidence why{Fact::mended, m.pieces(), m.trials, job.candidate->before};
             found.push_back(
-                {job.candidate->id, std::move(m.ranges), m.size, std::move(m.check), std::move(why), false});
+                {job.candidate->id, std::move(m.ranges), m.size, std::move(m.check), std::move(why)});
         }
         return keep_all(found);
     }

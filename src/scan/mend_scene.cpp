@@ -47,8 +47,10 @@ class Looking {
     static Written written(const Claimant& c) {
         const auto known = [](std::int64_t t) { return t != unknown_rank; };
         Written out;
-        out.from = known(c.created) ? c.created : c.modified;
-        out.to = std::max(c.created, c.modified);
+        // What no clock shows is still far from the ends of the type.
+        const auto within = [](std::int64_t t) { return std::clamp(t, -(INT64_MAX / 2), INT64_MAX / 2); };
+        out.from = within(known(c.created) ? c.created : c.modified);
+        out.to = within(std::max(c.created, c.modified));
         out.kept = c.origin == Origin::former && !c.deleted_before;
         return out;
     }
@@ -150,7 +152,7 @@ class Looking {
 
 }  // namespace
 
-bool overlap(const Written& a, const Written& b) {
+bool open_at_once(const Written& a, const Written& b) {
     return (a.kept && b.kept) || (a.from <= b.to + slack && b.from <= a.to + slack);
 }
 

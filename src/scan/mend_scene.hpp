@@ -29,7 +29,7 @@ struct Written {
     bool kept = false;
 };
 /// May both have been open at one time?
-bool overlap(const Written& a, const Written& b);
+bool open_at_once(const Written& a, const Written& b);
 
 /// A lost file whose first cluster and length are recorded and not the rest, and which no check has proven.
 struct OpenFile {
