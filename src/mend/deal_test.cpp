@@ -13,12 +13,12 @@ namespace {
 using test::clusters_of;
 using test::MendedDisk;
 
-constexpr auto step = MendedDisk::step;
+constexpr auto sector = MendedDisk::step;
 
 /// Of so many clusters, and somewhat more.
 ByteVector zipped(std::uint32_t seed, std::size_t clusters) {
     auto random = test::random_numbers(seed);
-    ByteVector noise(clusters * step);
+    ByteVector noise(clusters * sector);
     for (auto& b : noise) b = static_cast<std::uint8_t>(random());
     return test::zip_file({{"act " + std::to_string(seed) + ".bin", noise}});
 }
@@ -44,7 +44,7 @@ std::vector<DealtFile> files_of(const std::vector<ByteVector>& contents,
     std::vector<DealtFile> out;
     for (std::size_t i = 0; i < contents.size(); ++i)
         out.push_back(
-            {clusters[i].front() * step, contents[i].size(),
+            {clusters[i].front() * sector, contents[i].size(),
              format_of_start(Bytes(contents[i]).first(std::min<std::size_t>(4096, contents[i].size())))});
     return out;
 }
@@ -93,7 +93,7 @@ TEST(Deal, FindsTwoPartsEach) {
 TEST(Deal, StepsOverWhatSomebodyHas) {
     const std::vector<ByteVector> contents{zipped(1, 9), zipped(2, 9)};
     MendedDisk disk(100);
-    const RangeSet taken({{9 * step, 3 * step}});
+    const RangeSet taken({{9 * sector, 3 * sector}});
     // 5+2 7+2 [9 to 11] 12+2 14+2 ...
     std::vector<std::vector<std::size_t>> clusters(2);
     for (std::size_t at = 5, n = 0; clusters[1].size() < clusters_of(contents[1]); ++at) {
@@ -105,7 +105,7 @@ TEST(Deal, StepsOverWhatSomebodyHas) {
 }
 
 TEST(Deal, OneThatHoldsProvesThoseThatNothingChecks) {
-    std::vector<ByteVector> contents{zipped(1, 12), ByteVector(9 * step + 40, 0xA7)};
+    std::vector<ByteVector> contents{zipped(1, 12), ByteVector(9 * sector + 40, 0xA7)};
     MendedDisk disk(100);
     const auto clusters = write_in_turns(disk, contents, {3, 3}, 20);
     auto files = files_of(contents, clusters);
@@ -118,7 +118,7 @@ TEST(Deal, OneThatHoldsProvesThoseThatNothingChecks) {
 }
 
 TEST(Deal, WithoutAnyCheckTheUsualWayIsAGuess) {
-    std::vector<ByteVector> contents{ByteVector(9 * step, 0xA7), ByteVector(7 * step, 0xA9)};
+    std::vector<ByteVector> contents{ByteVector(9 * sector, 0xA7), ByteVector(7 * sector, 0xA9)};
     MendedDisk disk(100);
     const auto clusters = write_in_turns(disk, contents, {2, 2}, 20);
     auto files = files_of(contents, clusters);
@@ -134,7 +134,7 @@ TEST(Deal, ABrokenOneLeavesTheOthersWhatIsProven) {
     const std::vector<ByteVector> contents{zipped(1, 12), zipped(2, 12)};
     MendedDisk disk(100);
     const auto clusters = write_in_turns(disk, contents, {3, 3}, 20);
-    disk.put(ByteVector(step, 0x55), {clusters[1][7]});
+    disk.put(ByteVector(sector, 0x55), {clusters[1][7]});
     const auto hand = disk.dealt(files_of(contents, clusters));
     ASSERT_TRUE(hand);
     EXPECT_EQ(clusters_in(hand), (std::vector<std::vector<std::size_t>>{clusters[0], {}}));
@@ -142,14 +142,15 @@ TEST(Deal, ABrokenOneLeavesTheOthersWhatIsProven) {
 
 TEST(Deal, FilesThatTheSpaceDoesNotSufficeForAreLeftOut) {
     MendedDisk disk(30);
-    std::vector<DealtFile> files{{2 * step, 4 * step, nullptr, false}, {25 * step, 9 * step, nullptr, false}};
+    std::vector<DealtFile> files{{2 * sector, 4 * sector, nullptr, false},
+                                 {25 * sector, 9 * sector, nullptr, false}};
     EXPECT_EQ(disk.groups(files), (std::vector<std::vector<std::size_t>>{{0}}));
     // What a record claims costs no more than what is there.
     files[0].size = ~0ull - 5;
     EXPECT_TRUE(disk.groups(files).empty());
     // Nine that begin in each other are not tried.
     files.clear();
-    for (std::uint64_t i = 0; i < 9; ++i) files.push_back({(2 + i) * step, 2 * step, nullptr, false});
+    for (std::uint64_t i = 0; i < 9; ++i) files.push_back({(2 + i) * sector, 2 * sector, nullptr, false});
     for (const auto& group : disk.groups(files)) EXPECT_LE(group.size(), 8u);
 }
 
