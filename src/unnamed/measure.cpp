@@ -207,7 +207,9 @@ class Measuring {
         // Lengths that are said to reach beyond the stretch tell nothing of what is in it.
         const bool told = check && check->finished && check->holds_to <= looked;
         const auto holds = told ? check->holds_to : 0;
-        if (told && !check->cut && holds < least_bytes && seen.sure < 1) return false;
+        // Some say no more than where the structure begins that is broken, far from where that shows.
+        const auto reached = told ? std::max(holds, check->noticed_at) : 0;
+        if (told && !check->cut && reached < least_bytes && seen.sure < 1) return false;
         const auto certain = std::max<std::uint64_t>(holds - std::min(holds, seen.format->delay), 1);
         auto size = next_start(*seen.format, certain, std::max<std::uint64_t>(holds, 1));
         std::string cut_by = size < all ? "another content begins" : "somebody else's bytes begin";

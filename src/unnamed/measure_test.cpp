@@ -179,6 +179,30 @@ TEST(Measure, ABytesBehindTheEndBelongToItWhereZerosFollow) {
     EXPECT_LT(found->check.holds_to, gif.size());
 }
 
+TEST(Measure, WhatBreaksFarWithinItsFirstPartIsNoFalseStart) {
+    // What packs by a quarter: foreign bytes show soon in it.
+    auto packable = noise(40000);
+    for (auto& b : packable) b &= 0x3F;
+    auto content = test::zip_file({{"act 1.bin", packable}});
+    content.resize(5 * step);
+    auto measuring = Measuring(content, noise(9000));
+    measuring.next = 5 * step;
+    const auto found = measuring.run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range.length, 5 * step);
+    EXPECT_EQ(found->ending, Ending::cut);
+    EXPECT_FALSE(found->check.complete);
+}
+
+TEST(Measure, BytesBehindTheEndThatFillASectorBelongToItWhereTheNextIsZeros) {
+    auto content = test::wav_file();
+    const auto end = content.size();
+    content.resize((end / 512 + 1) * 512, 0x55);
+    const auto found = Measuring(content, noise(9000)).run();
+    ASSERT_TRUE(found);
+    EXPECT_EQ(found->range.length, content.size() % step ? content.size() : end);
+}
+
 TEST(Measure, NothingIsLookedAtAfterAStretchThatEndsWithinASector) {
     const auto content = test::png_file();
     auto bytes = content;
