@@ -88,6 +88,7 @@ class Search {
         ++trials_;
         auto out = check_(ranges_of(lay, size, step_), size);
         if (!out || !out->finished) return std::nullopt;
+        close_ += reached(*out) + step_ >= size;
         // Laying out costs as well, if less than reading.
         constexpr std::uint64_t laid_out_for_one = 64;
         clusters_ += reached(*out) / step_ + 1 + lay.size() / laid_out_for_one;
@@ -105,7 +106,7 @@ class Search {
         }
         found.ranges = ranges_of(lay, found.size, step_);
         found.check = check;
-        found.trials = trials_;
+        found.close = std::max<std::uint64_t>(close_, 1);
         done_ = std::move(found);
     }
 
@@ -353,7 +354,7 @@ class Search {
     const std::function<bool()>& stopped_;
     std::uint32_t step_;
     std::uint64_t horizon_ = 64;  ///< clusters that a content of unknown length is laid out for
-    std::uint64_t trials_ = 0, clusters_ = 0, glances_ = 0;
+    std::uint64_t trials_ = 0, close_ = 0, clusters_ = 0, glances_ = 0;
     std::optional<MendedContent> done_;
 };
 

@@ -30,7 +30,7 @@ struct MendedContent {
     std::vector<ByteRange> ranges;  ///< of the source, in the order of the content
     std::uint64_t size = 0;         ///< bytes of it
     Check check;                    ///< complete
-    std::uint64_t trials = 0;       ///< that were made for it
+    std::uint64_t close = 1;        ///< layouts that held up to their last cluster, this one with them
     std::uint64_t pieces() const { return ranges.size(); }
 };
 

@@ -232,6 +232,8 @@ class Deal {
             if (!content.check || !content.check->finished) return false;
             clusters_ += std::max(content.check->holds_to, content.check->noticed_at) / step + 1;
             const bool several = content.ranges.size() > 1;
+            close_ += several &&
+                      std::max(content.check->holds_to, content.check->noticed_at) + step >= files_[i].size;
             judged_ |= several && files_[i].format->strength >= Strength::fair;
             hand.proven += several && content.proven();
             strong |= several && content.proven() && content.check->strength == Strength::strong;
@@ -241,7 +243,7 @@ class Deal {
             fails |= !content.holds();
             if (fails && !strong) return false;
         }
-        hand.trials = trials_;
+        hand.close = std::max<std::uint64_t>(close_, 1);
         hand.telling = hand.proven;
         if (hand.proven > 0 && !fails) {
             taken_ = std::move(hand);
@@ -274,7 +276,7 @@ class Deal {
     std::set<std::uint64_t> tried_;  ///< sums of ways
     std::optional<DealtHand> taken_, part_, weak_, by_rule_;
     bool judged_ = false;
-    std::uint64_t trials_ = 0, clusters_ = 0;
+    std::uint64_t trials_ = 0, close_ = 0, clusters_ = 0;
 };
 
 }  // namespace

@@ -31,7 +31,7 @@ struct DealtHand {
     std::vector<DealtContent> contents;  ///< beside the files
     std::uint64_t proven = 0;            ///< of those that lie in several pieces
     std::uint64_t telling = 0;           ///< the same, and those that hold so alone, if by a weak check
-    std::uint64_t trials = 0;            ///< ways to deal that were tried
+    std::uint64_t close = 1;  ///< ways by which some file held up to its last cluster, this one with them
 };
 
 /// Files that take part in each other's stretches: from the first one's start on every free cluster is of one

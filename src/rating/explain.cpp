@@ -222,9 +222,12 @@ std::string about_content(const Evidence& e, const std::function<std::string(std
                 "It was read as {} to the end that its structure tells, at byte {}, and holds: a {} check.",
                 e.text, grouped(e.a), word(static_cast<Strength>(e.b)));
         case Fact::mended:
-            return fmt::format("Its content says where it goes on: {}, found after {}; {}.",
-                               counted(e.a, "piece", "pieces"),
-                               counted(e.b, "layout was tried", "layouts were tried"), e.text);
+            return fmt::format(
+                "Its content says where it goes on: it lies in {}{}; {}.", counted(e.a, "piece", "pieces"),
+                e.b > 1 ? fmt::format("; {} layouts held up to the last cluster, this one alone to the end",
+                                      grouped(e.b))
+                        : "",
+                e.text);
         case Fact::dealt:
             return e.b > 0 ? fmt::format(
                                  "It was written in turns with other files, {} of these hold so: it lies in "

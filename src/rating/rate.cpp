@@ -28,7 +28,7 @@ constexpr double likely_from = 0.80;
 // What a check to the end leaves of the doubt when it passes, and of the hope when it fails.
 constexpr double strong_pass = 0.999, fair_pass = 0.99;
 constexpr double luck_of_one =
-    0.002;  ///< a wrong layout of the same kind of data passes a check that is fair
+    0.01;  ///< a wrong layout that holds up to its last cluster passes a fair check
 constexpr double strong_fail = 0.01, fair_fail = 0.05, weak_fail = 0.2, unpromised_fail = 0.85,
                  cut_short = 0.95;
 constexpr double gone_below = 0.02;

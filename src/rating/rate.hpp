@@ -41,7 +41,7 @@ struct CheckedContent {
         return complete && strength >= Strength::fair && holds_to == size &&
                !has_fact(evidence, Fact::loose_end) && luck(evidence) < most_luck;
     }
-    /// Of a content that was mended: the probability that one of the wrong layouts that were tried passes.
+    /// Of a content that was mended: the probability that one of the wrong layouts that nearly held passes.
     double luck(const std::vector<Evidence>& evidence) const;
 };
 

@@ -232,7 +232,7 @@ class Mending {
             const auto before = lies_in_words(open.lies.size());
             // Two that hold at once do not so by luck, however many ways were tried.
             const bool alone = dealt.proven() && job.hand->proven < 2;
-            found.why = alone                  ? Evidence{Fact::mended, pieces, job.hand->trials, before}
+            found.why = alone                  ? Evidence{Fact::mended, pieces, job.hand->close, before}
                         : job.open.size() == 1 ? Evidence{Fact::left_over, pieces, 0, before}
                                                : Evidence{Fact::dealt, pieces, job.hand->telling, before};
             found.ranges = std::move(dealt.ranges);
@@ -269,7 +269,7 @@ class Mending {
                 continue;
             }
             auto& m = *job.mended;
-            Evidence why{Fact::mended, m.pieces(), m.trials, job.candidate->before};
+            Evidence why{Fact::mended, m.pieces(), m.close, job.candidate->before};
             found.push_back(
                 {job.candidate->id, std::move(m.ranges), m.size, std::move(m.check), std::move(why)});
         }

@@ -170,7 +170,7 @@ enum class Fact : std::uint16_t {
     beyond_volume = 82,      ///< a: bytes that lie after its volume's present end
     name_taken_out = 83,     ///< its name is after the used part of its records, from which it was taken
     mended =
-        84,  ///< laid out by its own content. a: pieces, b: layouts that were tried; text: the earlier one
+        84,  ///< laid out by its own content. a: pieces, b: layouts that held nearly; text: the earlier one
     dealt = 85,  ///< laid out by turns with other files. a: pieces, b: of these, how many tell by holding so;
                  ///< text: the earlier layout
     left_over = 86,  ///< laid out in what others left. a: pieces; text: the earlier layout
