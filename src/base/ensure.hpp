@@ -3,7 +3,6 @@
 // in the wrong place would go on unnoticed. Never for what disks, shelves, bags or users say: that gets an
 // Error.
 
-#include <source_location>
 #include <stdexcept>
 #include <string>
 
@@ -12,16 +11,16 @@ namespace undershelf {
 /// What had been finished is kept, as after any other error.
 class OwnMistake : public std::logic_error {
   public:
-    OwnMistake(const char* what, const std::source_location& where)
-        : std::logic_error(std::string(what) + " (" + where.file_name() + ":" + std::to_string(where.line()) +
-                           ")") {}
+    OwnMistake(const char* what, const char* file, int line)
+        : std::logic_error(std::string(what) + " (" + file + ":" + std::to_string(line) + ")") {}
 };
 
-/// Throws OwnMistake unless it holds. `what` says what is wrong then.
-constexpr void ensure(bool holds, const char* what,
-                      const std::source_location& where = std::source_location::current()) {
+/// Throws OwnMistake unless it holds. `what` says what is wrong then; the place is that of the call.
+/// (std::source_location is not there for every compiler of Debian 12.)
+constexpr void ensure(bool holds, const char* what, const char* file = __builtin_FILE(),
+                      int line = __builtin_LINE()) {
     if (!holds) [[unlikely]]
-        throw OwnMistake(what, where);
+        throw OwnMistake(what, file, line);
 }
 
 }  // namespace undershelf
