@@ -1,5 +1,5 @@
 #pragma once
-// What a person is told of an entry's grade.
+// An entry's grade in words, for people.
 
 #include <string>
 

@@ -98,13 +98,19 @@ LostSteps::Start LostSteps::look_at(const File& file) const {
     }
 }
 
-/// What begins with characters by chance goes on as something else.
+/// What begins with characters by chance goes on as something else. Looked at are the last bytes of its last
+/// run.
 bool LostSteps::ends_as_text(const File& file) const {
     const auto runs = runs_of(file);
     if (runs.empty()) return false;
-    const auto in_last = (file.size - 1) % grid_.cluster_size + 1;
-    const auto bytes = source_.read_vector({grid_.offset(runs.back().end() - 1), in_last});
-    return is_text_start(Bytes(bytes).last(std::min<std::size_t>(bytes.size(), signature_bytes)));
+    const auto& run = runs.back();
+    const auto end = grid_.offset(run.end() - 1) + (file.size - 1) % grid_.cluster_size + 1;
+    const auto length = std::min<std::uint64_t>(end - grid_.offset(run.first), signature_bytes);
+    const auto bytes = source_.read_vector({end - length, length});
+    // The first character may be cut (UTF-8: up to three bytes that go on).
+    std::size_t cut = 0;
+    while (cut < 3 && cut < bytes.size() && (bytes[cut] & 0xC0) == 0x80) ++cut;
+    return is_text_start(Bytes(bytes).subspan(cut)) || is_text_start(bytes);
 }
 
 bool LostSteps::is_text(const File& file) const {

@@ -6,7 +6,9 @@ namespace undershelf {
 
 namespace {
 
-constexpr std::uint64_t near = 256;      ///< bytes within which strays count together
+constexpr std::uint64_t near = 256;  ///< bytes within which strays count together
+/// Old texts draw lines with one character (code page 437: `C4`, `CD`), as wide as paper was: 132 columns.
+constexpr std::uint64_t longest_line = 256;
 constexpr unsigned most_malformed = 32;  ///< of 256 bytes; old texts mix encodings
 constexpr char16_t order_mark = 0xFEFF;
 
@@ -118,8 +120,7 @@ void TextScan::byte(std::uint8_t b) {
     if (is_stray_control(b)) stray(b == 0);
     alike_ = b >= 0x80 && b == last_ ? alike_ + 1 : 0;
     last_ = b;
-    // Old texts draw lines as long as a page is wide; no one is longer.
-    if (alike_ == near && !broken_at_) broken_at_ = at_ - near;
+    if (alike_ == longest_line && !broken_at_) broken_at_ = at_ - longest_line;
     if (encoding_ != Encoding::utf8) return;
     if (follow_ > 0 && (b & 0xC0) == 0x80) {
         wide_characters_ += --follow_ == 0;

@@ -1,6 +1,7 @@
 #include "mend/alone.hpp"
 
 #include <algorithm>
+#include <set>
 #include <utility>
 
 #include "mend/ends.hpp"
@@ -92,7 +93,8 @@ class Search {
         // Laying out costs as well, if less than reading.
         constexpr std::uint64_t laid_out_for_one = 64;
         clusters_ += reached(*out) / step_ + 1 + lay.size() / laid_out_for_one;
-        const bool ends = out->complete && (broken_.size == 0 || out->holds_to == broken_.size);
+        const bool ends =
+            out->complete && (broken_.size == 0 ? out->holds_to > 0 : out->holds_to == broken_.size);
         if (ends && out->strength >= least_strength(broken_) && !out->loose_end) accept(lay, *out);
         return out;
     }
@@ -114,40 +116,52 @@ class Search {
     /// against their luck. Where a folder was made for one of these, its cluster may be between as well: it
     /// is zeros where somebody wiped it.
     void step_over() {
+        std::set<std::vector<std::uint64_t>> before;
         for (const bool zeros_too : {false, true}) {
             for (const std::uint64_t longest : {std::uint64_t{64}, std::uint64_t{1024}, limits_.longest}) {
                 if (spent()) return;
-                std::vector<std::uint64_t> lay{broken_.start};
-                for (auto at = free_.after(broken_.start); at && lay.size() < longest;
-                     at = free_.after(*at)) {
-                    if (!zeros_too || !zeros_before_taken(*at)) lay.push_back(*at);
-                }
+                const auto lay = stepping(longest, zeros_too);
+                if (!before.insert(lay).second) continue;
                 const auto check = tried_so(lay);
                 if (done_) return;
-                const bool whole =
-                    check && check->complete && !check->loose_end && check->strength > Strength::none;
-                if (whole && ranges_of(lay, check->holds_to, step_).size() > 1) accept(lay, *check);
-                if (done_ || (check && check->complete)) break;
+                if (check && check->complete) {
+                    const bool several = ranges_of(lay, check->holds_to, step_).size() > 1;
+                    if (several && !check->loose_end && check->strength > Strength::none) accept(lay, *check);
+                    break;
+                }
             }
             if (done_) return;
         }
     }
 
-    /// Are there zeros from here to the next cluster that is taken, which is near?
-    bool zeros_before_taken(std::uint64_t offset) const {
-        constexpr int near = 4;
-        for (int i = 0; i < near; ++i, offset += step_) {
-            if (!free_.is_free(offset)) return i > 0;
-            if (!glance_at(source_, offset, step_).zeros) return false;
+    /// On through what is free, up to a number of clusters.
+    std::vector<std::uint64_t> stepping(std::uint64_t longest, bool over_zeros) {
+        std::vector<std::uint64_t> out{broken_.start};
+        for (auto at = free_.after(broken_.start); at && out.size() < longest; at = free_.after(*at)) {
+            if (!over_zeros || !zeros_before_taken(*at)) out.push_back(*at);
         }
-        return false;
+        return out;
     }
 
-    bool fits(std::uint64_t offset) {
+    /// Are there zeros from here to the next cluster that is taken, which is near?
+    bool zeros_before_taken(std::uint64_t offset) {
+        constexpr std::uint64_t near = 4;
+        std::uint64_t free = 0;
+        while (free < near && free_.is_free(offset + free * step_)) ++free;
+        if (free == near) return false;
+        for (std::uint64_t i = 0; i < free; ++i) {
+            if (!glance(offset + i * step_).zeros) return false;
+        }
+        return free > 0;
+    }
+
+    Glance glance(std::uint64_t offset) {
         constexpr std::uint64_t glances_for_one = 16;
         clusters_ += ++glances_ % glances_for_one == 0;
-        return may_go_on(*broken_.format, glance_at(source_, offset, step_));
+        return glance_at(source_, offset, step_);
     }
+
+    bool fits(std::uint64_t offset) { return may_go_on(*broken_.format, glance(offset)); }
 
     /// The layout up to `index`, and then on from another cluster.
     std::vector<std::uint64_t> turned(const std::vector<std::uint64_t>& lay, std::size_t index,
@@ -368,8 +382,7 @@ std::optional<MendedContent> mend_alone(const Source& source, const BrokenConten
         return std::nullopt;
     Search search(source, broken, free, check, limits, stopped);
     auto out = search.run();
-    cost.trials += search.cost().trials;
-    cost.clusters += search.cost().clusters;
+    cost += search.cost();
     return out;
 }
 

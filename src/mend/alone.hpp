@@ -37,6 +37,11 @@ struct MendedContent {
 /// What was tried: layouts, and clusters that were read for them.
 struct MendCost {
     std::uint64_t trials = 0, clusters = 0;
+    MendCost& operator+=(const MendCost& more) {
+        trials += more.trials;
+        clusters += more.clusters;
+        return *this;
+    }
 };
 
 /// Checks a content that lies in these ranges, one after the other.
@@ -44,8 +49,8 @@ using CheckRanges =
     std::function<std::optional<Check>(const std::vector<ByteRange>& ranges, std::uint64_t size)>;
 
 /// With a recorded length the format's check has to be fair at least. Without one it has to be strong, or any
-/// where the content steps over what is taken, and then holds. Returns nothing
-/// where no layout of its clusters holds to the end within the limits. `cost` is raised by what was tried.
+/// where the content steps over what is taken, and then holds. Returns nothing if no layout of its clusters
+/// holds to the end within the limits. `cost` is raised by what was tried.
 std::optional<MendedContent> mend_alone(const Source& source, const BrokenContent& broken,
                                         const FreeClusters& free, const CheckRanges& check,
                                         const MendLimits& limits, const std::function<bool()>& stopped,

@@ -25,6 +25,15 @@ std::vector<std::size_t> clusters_from(std::size_t first, std::size_t count) {
     std::iota(out.begin(), out.end(), first);
     return out;
 }
+/// Puts a content in two pieces: so many clusters from `first` on, and the rest from `second` on.
+std::vector<std::size_t> put_in_two(Disk& disk, const ByteVector& content, std::size_t first,
+                                    std::size_t count, std::size_t second) {
+    auto out = clusters_from(first, count);
+    const auto rest = clusters_from(second, clusters_of(content) - count);
+    out.insert(out.end(), rest.begin(), rest.end());
+    disk.put(content, out);
+    return out;
+}
 std::vector<std::size_t> clusters_in(const MendedContent& mended) {
     return test::clusters_in(mended.ranges);
 }
@@ -135,13 +144,8 @@ TEST(FitsAsEnd, GoesByMarksAndZeros) {
 
 TEST(MendAlone, OfUnknownLengthStepsOverWhatLiesWithinIt) {
     const auto content = zipped();
-    const auto n = clusters_of(content);
-    ASSERT_GT(n, 2u);
-    auto clusters = clusters_from(5, 1);
-    const auto rest = clusters_from(9, n - 1);
-    clusters.insert(clusters.end(), rest.begin(), rest.end());
     Disk disk(100);
-    disk.put(content, clusters);
+    const auto clusters = put_in_two(disk, content, 5, 1, 9);
     // A folder's wiped cluster is before what is taken.
     disk.put(ByteVector(step), {6});
     const auto mended = disk.mended({5 * step, 0, format_named("zip")}, RangeSet({{7 * step, 2 * step}}));
@@ -152,13 +156,8 @@ TEST(MendAlone, OfUnknownLengthStepsOverWhatLiesWithinIt) {
 
 TEST(MendAlone, BeginsAnewAtTheEndOfTheVolume) {
     const auto content = test::gzip_file(test::libretto(60000));
-    const auto n = clusters_of(content);
-    ASSERT_GT(n, 4u);
-    auto clusters = clusters_from(97, 3);
-    const auto rest = clusters_from(12, n - 3);
-    clusters.insert(clusters.end(), rest.begin(), rest.end());
     Disk disk(100);
-    disk.put(content, clusters);
+    const auto clusters = put_in_two(disk, content, 97, 3, 12);
     const auto mended = disk.mended({97 * step, content.size(), format_named("gzip")});
     ASSERT_TRUE(mended);
     EXPECT_EQ(clusters_in(*mended), clusters);

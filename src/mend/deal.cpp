@@ -320,8 +320,7 @@ std::optional<DealtHand> deal_out(const std::vector<DealtFile>& files, const Fre
     if (files.empty()) return std::nullopt;
     Deal deal(files, free, check, together, limits, stopped);
     auto out = deal.run();
-    cost.trials += deal.cost().trials;
-    cost.clusters += deal.cost().clusters;
+    cost += deal.cost();
     return out;
 }
 

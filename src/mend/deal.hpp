@@ -45,7 +45,7 @@ std::vector<std::vector<std::size_t>> files_in_turns(const std::vector<DealtFile
 /// fair at least holds in several pieces, and no other one fails; else those alone that a strong check proves
 /// so. Where there is neither, and all may have been written at one time (`together`), the first way by which
 /// none fails: one that a weak check tells from others, or else the most usual one. One file alone has but
-/// one way. Returns nothing where there is none within the limits.
+/// one way. Returns nothing if no way fits within the limits.
 std::optional<DealtHand> deal_out(const std::vector<DealtFile>& files, const FreeClusters& free,
                                   const CheckRanges& check, bool together, const MendLimits& limits,
                                   const std::function<bool()>& stopped, MendCost& cost);

@@ -42,6 +42,7 @@ std::vector<Piece> pieces_of(const std::vector<ByteRange>& ranges) {
 /// What was found for one entry.
 struct Found {
     std::int64_t entry = 0;
+    std::string ext;
     std::vector<ByteRange> ranges;
     std::uint64_t size = 0;  ///< bytes
     std::optional<Check> check;
@@ -170,7 +171,7 @@ class Mending {
         return keep_all(found);
     }
 
-    /// Not where nobody wants one of them, and the same was tried once.
+    /// One of them has to be wanted, and the same is tried once.
     bool is_worth_it(const DealJob& job) {
         const bool wanted =
             std::any_of(job.open.begin(), job.open.end(), [](const OpenFile* o) { return o->wanted; });
@@ -227,6 +228,7 @@ class Mending {
                 continue;
             Found found;
             found.entry = open.id;
+            found.ext = open.ext;
             found.size = open.file.size;
             const auto pieces = dealt.ranges.size();
             const auto before = lies_in_words(open.lies.size());
@@ -270,8 +272,8 @@ class Mending {
             }
             auto& m = *job.mended;
             Evidence why{Fact::mended, m.pieces(), m.close, job.candidate->before};
-            found.push_back(
-                {job.candidate->id, std::move(m.ranges), m.size, std::move(m.check), std::move(why)});
+            found.push_back({job.candidate->id, job.candidate->ext, std::move(m.ranges), m.size,
+                             std::move(m.check), std::move(why)});
         }
         return keep_all(found);
     }
@@ -337,9 +339,7 @@ class Mending {
         }
         shelf_.set_mended(found.entry, found.size, found.ranges, found.why);
         if (check) {
-            const auto entry = shelf_.view().entry(found.entry);
-            shelf_.set_check(found.entry, check,
-                             kind_of_file(entry ? entry->ext : std::string(), format_shown_by(check)));
+            shelf_.set_check(found.entry, check, kind_of_file(found.ext, format_shown_by(check)));
         }
         return true;
     }

@@ -82,6 +82,7 @@ class Looking {
         open.file = {start, c.size, nullptr, false};
         open.lies = c.ranges;
         open.written = written(c);
+        open.ext = c.ext;
         out_.open[c.volume].push_back(std::move(open));
     }
 
@@ -138,6 +139,7 @@ class Looking {
         c.broken = {pieces.front().source, of_.unnamed ? 0 : e.size, format};
         c.recorded_size = e.size;
         c.before = lies_in_words(pieces.size());
+        c.ext = e.ext;
         out_.broken.push_back(std::move(c));
     }
 

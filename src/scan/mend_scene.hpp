@@ -19,7 +19,7 @@ struct MendCandidate {
     int volume = 0;
     BrokenContent broken;
     std::uint64_t recorded_size = 0;  ///< bytes
-    std::string before;               ///< how it lies, in words
+    std::string before, ext;          ///< `before`: how it lies, in words
 };
 
 /// When a lost file was written: from its creation to its last change, in ticks. Of a former volume it may
@@ -37,6 +37,7 @@ struct OpenFile {
     DealtFile file;
     std::vector<ByteRange> lies;  ///< as it is taken to
     Written written;
+    std::string ext;
     bool wanted = false;  ///< it may be laid out anew
 };
 
